@@ -1,0 +1,229 @@
+package entry
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// State is where a version stands.
+type State string
+
+// The states of a version. None stands for an entry without an open version.
+const (
+	None       State = ""
+	Draft      State = "draft"
+	InReview   State = "in-review"
+	Approved   State = "approved"
+	Published  State = "published"
+	Superseded State = "superseded"
+)
+
+// Open says whether a version in this state is still to be published.
+func (s State) Open() bool { return s == Draft || s == InReview || s == Approved }
+
+// Words is the state as people read it.
+func (s State) Words() string {
+	if s == None {
+		return "without an open version"
+	}
+	return strings.ReplaceAll(string(s), "-", " ")
+}
+
+// Role is what a person may do at most.
+type Role string
+
+// The roles, from the one that may least.
+const (
+	Reader      Role = "reader"
+	Contributor Role = "contributor"
+	Reviewer    Role = "reviewer"
+	Curator     Role = "curator"
+)
+
+// Roles lists the roles from the one that may least.
+func Roles() []Role { return []Role{Reader, Contributor, Reviewer, Curator} }
+
+// Includes says whether r may do all that other may.
+func (r Role) Includes(other Role) bool {
+	return slices.Index(Roles(), r) >= slices.Index(Roles(), other)
+}
+
+// Action is a step in a version's life.
+type Action string
+
+// The actions on a version.
+const (
+	Begin    Action = "begin"    // start the next version as a draft
+	Save     Action = "save"     // change the draft
+	Submit   Action = "submit"   // ask for a review
+	Withdraw Action = "withdraw" // take the question back
+	Approve  Action = "approve"
+	Return   Action = "return" // give it back with a reason
+	Publish  Action = "publish"
+)
+
+// tie is what an actor must have to do with an entry.
+type tie int
+
+const (
+	anyone  tie = iota
+	keeper      // its owner or deputy, or a curator
+	another     // has written none of the version's text
+)
+
+// Transition is one row of the life cycle: who may take a version from which
+// state to which.
+type Transition struct {
+	Action Action
+	From   State
+	To     State
+	Role   Role // the least role that may
+	tie    tie
+	Needs  string // the text that must come with it: "note" or "because"
+}
+
+// Who says in words who may take the transition.
+func (t Transition) Who() string {
+	switch t.tie {
+	case keeper:
+		return "its owner, its deputy or a curator"
+	case another:
+		return "a reviewer or curator who wrote none of it"
+	}
+	return "a " + string(t.Role)
+}
+
+// Life is the life cycle of a version. The service, the API's actions, the
+// console's buttons and the guides all follow this table.
+func Life() []Transition {
+	return []Transition{
+		{Begin, None, Draft, Contributor, keeper, ""},
+		{Save, Draft, Draft, Contributor, keeper, ""},
+		{Submit, Draft, InReview, Contributor, keeper, "note"},
+		{Withdraw, InReview, Draft, Contributor, keeper, ""},
+		{Approve, InReview, Approved, Reviewer, another, ""},
+		{Return, InReview, Draft, Reviewer, anyone, "because"},
+		{Return, Approved, Draft, Reviewer, anyone, "because"},
+		{Publish, Approved, Published, Curator, anyone, ""},
+	}
+}
+
+// Actor is a person who wants to act.
+type Actor struct {
+	ID   int64
+	Role Role
+}
+
+// Standing is what the life cycle needs to know of an entry: its open
+// version's state (None without one) and the people tied to it.
+type Standing struct {
+	Slug    string
+	Version int // the open version's number; 0 without one
+	State   State
+	Owner   int64
+	Deputy  int64   // 0 without one
+	Writers []int64 // who wrote any of the open version's text
+}
+
+// Kinds of refusal.
+var (
+	ErrNotAllowed = errors.New("not allowed")
+	ErrOwnWork    = errors.New("own work")
+	ErrWrongState = errors.New("wrong state")
+)
+
+// Refusal says why an action cannot be taken and what is possible instead.
+type Refusal struct {
+	Kind     error // ErrNotAllowed, ErrOwnWork or ErrWrongState
+	Message  string
+	Possible []Action // what this actor can do with the entry as it stands
+}
+
+func (r *Refusal) Error() string { return r.Message }
+func (r *Refusal) Unwrap() error { return r.Kind }
+
+// Take gives the transition by which actor takes action, or a [Refusal]. One
+// who may never take the action is told so before the state is looked at.
+func Take(action Action, actor Actor, s Standing) (Transition, error) {
+	refuse := func(kind error, format string, args ...any) (Transition, error) {
+		return Transition{}, &Refusal{kind, fmt.Sprintf(format, args...), Actions(actor, s)}
+	}
+	var rows []Transition
+	for _, t := range Life() {
+		if t.Action == action {
+			rows = append(rows, t)
+		}
+	}
+	if len(rows) == 0 {
+		return refuse(ErrWrongState, "there is no action %q", action)
+	}
+	if !actor.Role.Includes(rows[0].Role) || rows[0].tie == keeper && !keeps(actor, s) {
+		return refuse(ErrNotAllowed, "only %s may %s %s; you are signed in as a %s", rows[0].Who(), action, s.Slug, actor.Role)
+	}
+	for _, t := range rows {
+		if t.From != s.State {
+			continue
+		}
+		if t.tie == another && slices.Contains(s.Writers, actor.ID) {
+			return refuse(ErrOwnWork, "you wrote some of version %d of %s, so someone else must %s it", s.Version, s.Slug, action)
+		}
+		return t, nil
+	}
+	return refuse(ErrWrongState, "%s; %s", standsAs(s), whatNow(action, Actions(actor, s)))
+}
+
+// Actions gives what actor can do with an entry as it stands, in the order of
+// the life cycle.
+func Actions(actor Actor, s Standing) []Action {
+	actions := []Action{}
+	for _, t := range Life() {
+		switch {
+		case t.From != s.State, !actor.Role.Includes(t.Role),
+			t.tie == keeper && !keeps(actor, s),
+			t.tie == another && slices.Contains(s.Writers, actor.ID):
+		default:
+			actions = append(actions, t.Action)
+		}
+	}
+	return actions
+}
+
+func keeps(actor Actor, s Standing) bool {
+	return actor.Role == Curator || actor.ID == s.Owner || actor.ID == s.Deputy && s.Deputy != 0
+}
+
+func standsAs(s Standing) string {
+	if s.State == None {
+		return s.Slug + " has no open version"
+	}
+	return fmt.Sprintf("version %d of %s is %s", s.Version, s.Slug, map[State]string{
+		Draft: "a draft", InReview: "in review", Approved: "approved",
+	}[s.State])
+}
+
+func whatNow(wanted Action, possible []Action) string {
+	if len(possible) == 0 {
+		return fmt.Sprintf("it cannot be %s now, and nothing else is yours to do with it", past(wanted))
+	}
+	words := make([]string, len(possible))
+	for i, a := range possible {
+		words[i] = string(a)
+	}
+	return fmt.Sprintf("it cannot be %s now. What you can do: %s", past(wanted), strings.Join(words, ", "))
+}
+
+// past is the action as something done.
+func past(a Action) string {
+	return map[Action]string{
+		Begin: "begun", Save: "saved", Submit: "submitted", Withdraw: "withdrawn",
+		Approve: "approved", Return: "returned", Publish: "published",
+	}[a]
+}
+
+// MaySeeDrafts says whether actor may see an entry's versions that were never
+// published.
+func MaySeeDrafts(actor Actor, s Standing) bool {
+	return actor.Role.Includes(Reviewer) || actor.Role.Includes(Contributor) && keeps(actor, s)
+}

@@ -1,0 +1,72 @@
+// Package fill is the fill-in language: it parses an entry's text, resolves
+// what the text includes, and fills in its blanks.
+//
+// A text is parsed once with [Parse], joined with what it includes by
+// [Compile], and the resulting [Form] is filled any number of times, from any
+// number of goroutines. The package reads no files and knows no library:
+// whoever compiles a text hands it the entries that it includes.
+package fill
+
+import "goldshelf/core/problem"
+
+// Limits of the language.
+const (
+	MaxName   = 40      // letters of a name
+	MaxDepth  = 16      // entries inside one another
+	MaxResult = 1 << 20 // bytes of a filled text
+	maxOps    = 1 << 18 // steps of a compiled form
+	maxSteps  = 1 << 22 // steps of one filling
+)
+
+// Span says where a stretch of a filled text came from.
+type Span struct {
+	Start int   `json:"start"` // first byte
+	End   int   `json:"end"`   // byte after the last
+	From  *From `json:"from"`  // shared, not to be changed
+}
+
+// From is the origin of a stretch of text: an entry's own words, or the value
+// of one of its blanks.
+type From struct {
+	Entry   string `json:"entry"`             // slug; empty for a text that is not saved
+	Version int    `json:"version"`           // 0 for a text that is not saved
+	Blank   string `json:"blank,omitempty"`   // the blank whose value stands here
+	Default bool   `json:"default,omitempty"` // the value is a default, not one that was given
+}
+
+// Ref names one version of one entry.
+type Ref struct {
+	Entry   string `json:"entry"`
+	Version int    `json:"version"`
+}
+
+// Result is a filled text.
+type Result struct {
+	Text  string
+	Spans []Span // in order, without gap or overlap, covering Text
+	Used  []Ref  // every version that went in, the text's own first
+}
+
+// Values are what is given for the blanks, by name.
+type Values map[string]Value
+
+// Lookup gives the version of an entry that an include puts in place; a
+// version of 0 asks for the one that unpinned includes follow. Its error is
+// shown to the writer of the text.
+type Lookup func(slug string, version int) (Source, error)
+
+// Source is one version of an entry, as far as filling needs it.
+type Source struct {
+	Ref
+	Text     *Text
+	Blanks   []Blank
+	Language string // BCP 47; empty is English
+}
+
+// Field names used in problems.
+const (
+	fieldBody   = "/body"
+	fieldValues = "values"
+)
+
+func valueField(name string) string { return problem.Pointer(fieldValues, name) }

@@ -1,0 +1,537 @@
+package fill
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+	"testing"
+
+	"goldshelf/core/problem"
+)
+
+// shelf is a library for tests: texts by slug, all of them version 1 unless
+// the key says otherwise.
+type shelf map[string]Source
+
+func (s shelf) lookup(slug string, version int) (Source, error) {
+	key := slug
+	if version > 0 {
+		key = fmt.Sprintf("%s@%d", slug, version)
+	}
+	src, ok := s[key]
+	if !ok {
+		return Source{}, fmt.Errorf("there is no published entry %s; check the slug, or publish it first", key)
+	}
+	return src, nil
+}
+
+func source(t testing.TB, slug string, version int, text string, blanks ...Blank) Source {
+	t.Helper()
+	parsed, err := Parse(text)
+	if err != nil {
+		t.Fatalf("Parse(%q): %v", text, err)
+	}
+	return Source{Ref: Ref{slug, version}, Text: parsed, Blanks: blanks}
+}
+
+func fillText(t testing.TB, src Source, lib shelf, values Values) (Result, error) {
+	t.Helper()
+	form, err := Compile(lib.lookup, src)
+	if err != nil {
+		return Result{}, err
+	}
+	result, err := form.Fill(values)
+	if err == nil {
+		checkSpans(t, result)
+	}
+	return result, err
+}
+
+// checkSpans holds spans against their promise: in order, without gap or
+// overlap, covering the text.
+func checkSpans(t testing.TB, r Result) {
+	t.Helper()
+	at := 0
+	for i, s := range r.Spans {
+		if s.Start != at || s.End <= s.Start {
+			t.Fatalf("span %d is %d to %d, want it to start at %d and be not empty", i, s.Start, s.End, at)
+		}
+		at = s.End
+	}
+	if at != len(r.Text) {
+		t.Fatalf("spans end at %d, want %d", at, len(r.Text))
+	}
+}
+
+func num(n float64) *float64 { return &n }
+
+var topics = Blank{Name: "topics", Type: PickMany, Options: []string{"leak", "billing", "pressure"}}
+
+func TestFill(t *testing.T) {
+	t.Parallel()
+	lib := shelf{
+		"house-tone":   source(t, "house-tone", 4, "Plain and calm.\n"),
+		"house-tone@3": source(t, "house-tone", 3, "Plain.\n"),
+		"close":        source(t, "close", 2, "Yours,\n{{signed}}\n\nfor {{name or \"the team\"}}\n", Blank{Name: "signed"}, Blank{Name: "name"}),
+		"outer":        source(t, "outer", 1, "<{{include close signed=\"Care\" name=agent}}>"),
+		"paste":        source(t, "paste", 1, "{{notes}}", Blank{Name: "notes", Type: LongText}),
+		"crlf":         source(t, "crlf", 1, "a\r\nb\r\n"),
+		"empty":        source(t, "empty", 1, ""),
+		"ends":         source(t, "ends", 1, "x\n{{if not no_such}}\ny\n{{end}}\n"),
+	}
+	tests := []struct {
+		name, text string
+		blanks     []Blank
+		values     Values
+		want       string
+	}{
+		{"no marks", "a } { }} \r\n\tb\n", nil, nil, "a } { }} \r\n\tb\n"},
+		{"empty", "", nil, nil, ""},
+		{"quoted", `{{"{{"}}x{{ "a\"\\\n}}" }}`, nil, nil, "{{xa\"\\\n}}"},
+		{"comment in a line", "a{{# note }}b", nil, nil, "ab"},
+		{"comment alone", "a\n  {{# note }}  \nb", nil, nil, "a\nb"},
+		{"comment at the end", "a\n{{# note }}", nil, nil, "a\n"},
+		{"comment alone, CRLF", "a\r\n{{# note }}\r\nb", nil, nil, "a\r\nb"},
+		{"two marks on a line are not alone", "{{# a }}{{# b }}\nc", nil, nil, "\nc"},
+		{"blank", "Dear {{guest_name}},", nil, Values{"guest_name": Single("Wren")}, "Dear Wren,"},
+		{"blank keeps its line", "{{a}}\nb", nil, Values{"a": Single("x")}, "x\nb"},
+		{"marks in a value are text", "{{a}}", nil, Values{"a": Single("{{b}} {{include x}}")}, "{{b}} {{include x}}"},
+		{"or, not given", `{{tone or "plain and calm"}}`, nil, nil, "plain and calm"},
+		{"or, given", `{{tone or "plain"}}`, nil, Values{"tone": Single("warm")}, "warm"},
+		{"or, given empty", `{{tone or "plain"}}`, nil, Values{"tone": Single("")}, "plain"},
+		{"a default goes before or", `{{tone or "plain"}}`, []Blank{{Name: "tone", Default: Single("brisk")}}, nil, "brisk"},
+		{"optional and not given", "[{{a}}]", []Blank{{Name: "a", Optional: true}}, nil, "[]"},
+		{"numbers stay as given", "{{n}}", []Blank{{Name: "n", Type: Number}}, Values{"n": Single("006.50")}, "006.50"},
+		{"yes-no", "{{a}} {{b}}", []Blank{{Name: "a", Type: YesNo}, {Name: "b", Type: YesNo}}, Values{"a": Single("true"), "b": Single("No")}, "yes no"},
+		{"date", "{{d}}", []Blank{{Name: "d", Type: Date}}, Values{"d": Single("2028-02-29")}, "2028-02-29"},
+		{"list of one", "{{topics}}", []Blank{topics}, Values{"topics": List("leak")}, "leak"},
+		{"list of three", "{{topics}}", []Blank{topics}, Values{"topics": List("leak", "billing", "pressure")}, "leak, billing and pressure"},
+		{"one text for a pick-many", "{{topics}}", []Blank{topics}, Values{"topics": Single("leak")}, "leak"},
+		{"if", "{{if a}}x{{else}}y{{end}}", nil, Values{"a": Single("1")}, "x"},
+		{"if, not given", "{{if a}}x{{else}}y{{end}}", nil, nil, "y"},
+		{"if, no", "{{if a}}x{{else}}y{{end}}", []Blank{{Name: "a", Type: YesNo}}, Values{"a": Single("no")}, "y"},
+		{"if, empty list", "{{if topics}}x{{else}}y{{end}}", []Blank{topics}, Values{"topics": List()}, "y"},
+		{"if not", "{{if not a}}x{{end}}", nil, nil, "x"},
+		{"if is", `{{if a is "farm"}}x{{end}}{{if not a is "farm"}}y{{end}}`, nil, Values{"a": Single("farm")}, "x"},
+		{"if has", `{{if topics has "leak"}}x{{end}}{{if topics has "billing"}}y{{end}}`, []Blank{topics}, Values{"topics": List("billing")}, "y"},
+		{"lone lines of a choice", "a\n{{if x}}\nb\n{{else}}\nc\n{{end}}\nd\n", nil, Values{"x": Single("1")}, "a\nb\nd\n"},
+		{"a blank inside its own if need not be given", "a{{if x}}: {{x}}{{end}}", nil, nil, "a"},
+		{"nested choice", "{{if a}}{{if b}}1{{else}}2{{end}}{{else}}3{{end}}", nil, Values{"a": Single("x")}, "2"},
+		{"each", "{{each topics as topic}}\n- {{topic}}{{if topic is \"leak\"}} (urgent){{end}}\n{{end}}\n.", []Blank{topics}, Values{"topics": List("billing", "leak")}, "- billing\n- leak (urgent)\n."},
+		{"each, none", "a{{each topics as t}}{{t}}{{end}}b", []Blank{{Name: "topics", Type: PickMany, Options: []string{"x"}, Optional: true}}, nil, "ab"},
+		{"each in each", "{{each topics as a}}{{each topics as b}}{{a}}{{b}} {{end}}{{end}}", []Blank{{Name: "topics", Type: PickMany, Options: []string{"1", "2"}}}, Values{"topics": List("1", "2")}, "11 12 21 22 "},
+		{"include follows", "{{include house-tone}}\nx", nil, nil, "Plain and calm.\nx"},
+		{"include stays", "{{include house-tone@3}}", nil, nil, "Plain."},
+		{"include in a line", "Tone: {{include house-tone}} End.", nil, nil, "Tone: Plain and calm. End."},
+		{"include alone, indented", "- x\n    {{include close signed=\"Care\"}}\nz", nil, nil, "- x\n    Yours,\n    Care\n\n    for the team\nz"},
+		{"indentation reaches into values", "> {{include paste}}\n  {{include paste}}\n", nil, Values{"notes": Single("a\n\nb\n")}, "> a\n\nb\n\n  a\n\n  b\n\n"},
+		{"include with values two deep", "{{include outer}}", nil, Values{"agent": Single("Wren")}, "<Yours,\nCare\n\nfor Wren>"},
+		{"include, CRLF", "  {{include crlf}}\r\n.", nil, nil, "  a\r\n  b\r\n."},
+		{"include of nothing", "a\n  {{include empty}}\nb", nil, nil, "a\n\nb"},
+		{"last line end before a lone mark", "{{include ends}}.", nil, nil, "x\ny."},
+		{"include given a repeat's item", "{{each topics as t}}{{include close signed=t}};{{end}}", []Blank{topics}, Values{"topics": List("leak", "billing")}, "Yours,\nleak\n\nfor the team;Yours,\nbilling\n\nfor the team;"},
+	}
+	for _, tt := range tests {
+		t.Run(tt.name, func(t *testing.T) {
+			t.Parallel()
+			got, err := fillText(t, source(t, "it", 1, tt.text, tt.blanks...), lib, tt.values)
+			if err != nil {
+				t.Fatalf("fill %q with %v: %v", tt.text, tt.values, err)
+			}
+			if got.Text != tt.want {
+				t.Errorf("fill %q with %v\n got %q\nwant %q", tt.text, tt.values, got.Text, tt.want)
+			}
+		})
+	}
+}
+
+func TestParseErrors(t *testing.T) {
+	t.Parallel()
+	long := strings.Repeat("n", MaxName+1)
+	tests := []struct {
+		name, text string
+		want       []string // "line:column part of the message"
+	}{
+		{"unclosed", "a\nb {{name\nc}}", []string{`1:1 `, `2:9 the end of the line`}[1:]},
+		{"unclosed at the end", "{{", []string{"1:1 no }}"}},
+		{"unclosed comment", "{{# never\n}}", []string{"1:1 no }}"}},
+		{"empty mark", "é {{ }}", []string{"1:3 empty mark"}},
+		{"nested", "{{a {{b}} c}} {{d}}", []string{"1:5 a mark inside a mark"}},
+		{"unknown word opens nothing twice", "{{unless x}}\ny\n{{end}}", []string{`1:10 "x" where the mark should end`}},
+		{"capital letters", "{{Guest}}", []string{`1:3 "Guest" as a name`}},
+		{"name too long", "{{" + long + "}}", []string{"1:3 40 letters"}},
+		{"very long name is cut", "{{" + strings.Repeat("n", 90000) + "}}", []string{"1:3 (90000 letters)"}},
+		{"reserved as blank", "{{has}}", []string{`1:3 "has"`}},
+		{"reserved as item", "{{each topics as end}}{{end}}", []string{`1:18 meaning of its own`}},
+		{"or without string", "{{a or b}}", []string{`1:8 "b" after "or"`}},
+		{"bad escape", `{{"a\x"}}`, []string{`1:5 after a backslash`}},
+		{"unclosed string", "{{\"abc}}\n", []string{"1:3 closing quotation mark"}},
+		{"include nothing", "{{include}}", []string{"1:10 name the entry"}},
+		{"include bad slug", "{{include ../etc}}", []string{`1:11 "." after include`}},
+		{"include upper case", "{{include House}}", []string{`1:11 a slug has`}},
+		{"include version zero", "{{include ab@0}}", []string{"1:14 whole number from 1"}},
+		{"include no version", "{{include ab@x}}", []string{`1:14 "x" after @`}},
+		{"include without equals", "{{include ab c}}", []string{"1:15 after c; give it a value"}},
+		{"include a name twice", `{{include ab c="1" c="2"}}`, []string{"1:20 given twice"}},
+		{"include without value", "{{include ab c=}}", []string{"1:16 after c="}},
+		{"if nothing", "{{if}}x{{end}}", []string{"1:5 name the blank"}},
+		{"if too much", "{{if a b}}x{{else}}y{{end}}", []string{`1:8 "b" after the condition`}},
+		{"if is number", "{{if a is 3}}x{{end}}", []string{`1:11 "3" after "is"`}},
+		{"if without end", "a\n{{if b}}", []string{"2:1 no {{end}} for this if"}},
+		{"each without end", "{{each b as c}}", []string{"1:1 no {{end}} for this each"}},
+		{"each without as", "{{each b}}{{end}}", []string{"1:9 each b as item"}},
+		{"each as itself", "{{each b as b}}{{end}}", []string{"1:1 one name"}},
+		{"end without if", "a {{end}}", []string{"1:3 end without an if"}},
+		{"else without if", "{{else}}", []string{"1:1 else without an if"}},
+		{"else in each", "{{each b as c}}{{else}}{{end}}", []string{"1:16 else without an if"}},
+		{"two else", "{{if a}}{{else}}{{else}}{{end}}", []string{"1:17 second else"}},
+		{"end with more", "{{if a}}{{end if}}{{end}}", []string{`1:15 "if" after end`}},
+		{"from nothing", "{{from}}", []string{"1:7 name the step"}},
+		{"odd sign", "{{$a}}", []string{`1:3 "$"`}},
+		{"a dot", "{{.Name}}", []string{`1:3 "."`}},
+		{"all at once", "{{A}}\n{{b or}}\n{{end}}\n{{c", []string{`1:3 "A"`, `2:7 the end of the mark after "or"`, "4:4 the end of the text"}},
+	}
+	for _, tt := range tests {
+		t.Run(tt.name, func(t *testing.T) {
+			t.Parallel()
+			_, err := Parse(tt.text)
+			wantProblems(t, err, tt.want)
+		})
+	}
+}
+
+// wantProblems holds an error against what it should say: one problem for each
+// line of want, each "line:column part of the message" or a part alone.
+func wantProblems(t *testing.T, err error, want []string) {
+	t.Helper()
+	var found problem.List
+	if !errors.As(err, &found) || len(found) != len(want) {
+		t.Fatalf("got %d problems (%v), want %d: %q", len(found), err, len(want), want)
+	}
+	for i, w := range want {
+		got := fmt.Sprintf("%d:%d %s %s", found[i].Line, found[i].Column, found[i].Field, found[i].Message)
+		place, part, _ := strings.Cut(w, " ")
+		if !strings.HasPrefix(got, place+" ") || !strings.Contains(got, part) {
+			t.Errorf("problem %d is\n     %s\nwant %s", i, got, w)
+		}
+	}
+}
+
+func TestCompileErrors(t *testing.T) {
+	t.Parallel()
+	lib := shelf{
+		"aa":      source(t, "aa", 1, "{{include bb}}"),
+		"bb":      source(t, "bb", 1, "{{include cc}}"),
+		"cc":      source(t, "cc", 1, "{{include dd}}"),
+		"dd":      source(t, "dd", 1, "{{include ee}}"),
+		"ee":      source(t, "ee", 1, "x\n{{include aa}}"),
+		"close":   source(t, "close", 2, "{{signed}}", Blank{Name: "signed", Type: Pick, Options: []string{"Care"}}),
+		"broken":  source(t, "broken", 1, "one\ntwo {{include gone}}"),
+		"step":    source(t, "step", 1, "{{from facts}}"),
+		"numeric": source(t, "numeric", 1, "{{topics}}", Blank{Name: "topics", Type: Number}),
+	}
+	for i := range MaxDepth {
+		text := fmt.Sprintf("{{include deep%d}}", i+1)
+		if i == MaxDepth-1 {
+			text = "bottom"
+		}
+		lib[fmt.Sprintf("deep%d", i)] = source(t, fmt.Sprintf("deep%d", i), 1, text)
+	}
+	tests := []struct {
+		name, text string
+		blanks     []Blank
+		want       []string
+	}{
+		{"not there", "a {{include gone}}", nil, []string{"1:3 no published entry gone"}},
+		{"version not there", "{{include close@9}}", nil, []string{"1:1 close@9"}},
+		{"itself", "{{include itself}}", nil, []string{"1:1 itself → itself"}},
+		{"a circle of five", "\n{{include aa}}", nil, []string{"2:1 in ee@1, line 2, column 1: includes go in a circle: aa → bb → cc → dd → ee → aa"}},
+		{"a fault inside", "\n {{include broken}}", nil, []string{"2:2 in broken@1, line 2, column 5: there is no published entry gone"}},
+		{"the same fault twice", "{{include gone}} {{include gone}}", nil, []string{"1:1 gone", "1:18 gone"}},
+		{"seventeen deep", "{{include deep0}}", nil, []string{"1:1 17 deep"}},
+		{"no such blank", `{{include close sined="x"}}`, nil, []string{"1:17 no blank named sined; it has signed"}},
+		{"a value that does not hold", `{{include close signed="Cure"}}`, nil, []string{`1:1 no option "Cure"`}},
+		{"from outside a relay", "{{from facts}}", nil, []string{"1:1 in none"}},
+		{"each over a line", "{{each a as b}}{{end}}", []Blank{{Name: "a"}}, []string{"1:1 a is a line"}},
+		{"each over the undeclared", "{{each a as b}}{{end}}", nil, []string{"1:1 a is not declared"}},
+		{"has of a pick", `{{if a has "x"}}{{end}}`, []Blank{{Name: "a", Type: Pick, Options: []string{"x"}}}, []string{"1:1 a is a pick"}},
+		{"item named as a blank", "{{each topics as a}}{{end}}", []Blank{topics, {Name: "a"}}, []string{"1:1 already means something"}},
+		{"item outside its repeat", "{{each topics as a}}{{a}}{{end}}{{a}}", []Blank{topics}, []string{"1:33 nothing outside it"}},
+		{"each over an item", "{{each topics as a}}{{each a as b}}{{end}}{{end}}", []Blank{topics}, []string{"1:21 a is a repeat's item"}},
+	}
+	for _, tt := range tests {
+		t.Run(tt.name, func(t *testing.T) {
+			t.Parallel()
+			_, err := Compile(lib.lookup, source(t, "itself", 1, tt.text, tt.blanks...))
+			wantProblems(t, err, tt.want)
+		})
+	}
+
+	t.Run("sixteen deep is allowed", func(t *testing.T) {
+		got, err := fillText(t, lib["deep0"], lib, nil)
+		if err != nil || got.Text != "bottom" {
+			t.Errorf("got %q, %v; want bottom", got.Text, err)
+		}
+	})
+	t.Run("two declarations that disagree", func(t *testing.T) {
+		form, err := Compile(lib.lookup, source(t, "itself", 1, "{{topics}}{{include numeric}}", topics))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := fmt.Sprint(form.Conflicts()); got != "[{topics pick-many number {itself 1} {numeric 1}}]" {
+			t.Errorf("got conflicts %s", got)
+		}
+	})
+}
+
+func TestFillErrors(t *testing.T) {
+	t.Parallel()
+	blanks := []Blank{
+		{Name: "area", Ask: "Which streets?", Max: num(10)},
+		{Name: "hours", Type: Number, Min: num(1), Max: num(72)},
+		{Name: "kind", Type: Pick, Options: []string{"farm", "home"}},
+		{Name: "urgent", Type: YesNo}, {Name: "day", Type: Date},
+		{Name: "notes", Type: LongText, Min: num(3)},
+		{Name: "topics", Type: PickMany, Options: []string{"a", "b", "c"}, Max: num(2)},
+	}
+	text := "{{area}}{{hours}}{{kind}}{{urgent}}{{day}}{{notes}}{{topics}}{{undeclared}}"
+	good := Values{
+		"area": Single("Mill Lane"), "hours": Single("6"), "kind": Single("farm"), "urgent": Single("yes"),
+		"day": Single("2026-03-31"), "notes": Single("abc"), "topics": List("a"), "undeclared": Single("x"),
+	}
+	tests := []struct {
+		name string
+		set  Values
+		want []string
+	}{
+		{"a list for a line", Values{"area": List("a", "b")}, []string{"0:0 a list of 2 was given"}},
+		{"too long", Values{"area": Single("Mill Lane E")}, []string{"0:0 has 11 characters; the most is 10"}},
+		{"200,000 characters", Values{"area": Single(strings.Repeat("é", 200000))}, []string{"0:0 has 200000 characters"}},
+		{"two lines for a line", Values{"area": Single("a\nb")}, []string{"1:2 has a line end"}},
+		{"NUL", Values{"area": Single("a\x00b")}, []string{"1:2 NUL"}},
+		{"NUL in a list", Values{"topics": List("a", "\x00")}, []string{"1:1 /values/topics/1 the text holds the character NUL"}},
+		{"not UTF-8", Values{"notes": Single("abc\xff")}, []string{"1:4 0xFF is not UTF-8"}},
+		{"not a number", Values{"hours": Single("six")}, []string{`0:0 is a number, not "six"`}},
+		{"a number of another notation", Values{"hours": Single("0x10")}, []string{`0:0 is a number, not "0x10"`}},
+		{"out of range", Values{"hours": Single("73")}, []string{"0:0 hours is 73; the most is 72"}},
+		{"no option", Values{"kind": Single("shop")}, []string{`0:0 no option "shop"; it has "farm", "home"`}},
+		{"neither yes nor no", Values{"urgent": Single("maybe")}, []string{`0:0 yes or no`}},
+		{"a date that is none", Values{"day": Single("2026-02-30")}, []string{`0:0 one that the calendar has`}},
+		{"too short", Values{"notes": Single("a")}, []string{"0:0 the least is 3"}},
+		{"an option twice", Values{"topics": List("a", "a")}, []string{"0:0 twice"}},
+		{"too many", Values{"topics": List("a", "b", "c")}, []string{"0:0 has 3 options; the most is 2"}},
+		{"unknown", Values{"aera": Single("x"), "b": Single("y")}, []string{"0:0 no blank named aera", "0:0 no blank named b"}},
+		{"missing", Values{"area": {}, "undeclared": Single("")}, []string{"0:0 area is missing: Which streets?", "0:0 undeclared is missing: Undeclared"}},
+		{"all at once", Values{"area": {}, "hours": Single("x"), "zz": Single("")}, []string{"0:0 /values/area", "0:0 /values/hours", "0:0 /values/zz"}},
+	}
+	for _, tt := range tests {
+		t.Run(tt.name, func(t *testing.T) {
+			t.Parallel()
+			values := Values{}
+			for _, set := range []Values{good, tt.set} {
+				for k, v := range set {
+					values[k] = v
+				}
+			}
+			_, err := fillText(t, source(t, "it", 1, text, blanks...), nil, values)
+			wantProblems(t, err, tt.want)
+		})
+	}
+	t.Run("the good values are good", func(t *testing.T) {
+		if _, err := fillText(t, source(t, "it", 1, text, blanks...), nil, good); err != nil {
+			t.Error(err)
+		}
+	})
+	t.Run("a result over 1 MiB", func(t *testing.T) {
+		src := source(t, "it", 1, strings.Repeat("{{a}}", 6), Blank{Name: "a", Type: LongText})
+		_, err := fillText(t, src, nil, Values{"a": Single(strings.Repeat("x", 200_000))})
+		wantProblems(t, err, []string{"0:0 longer than 1 MiB"})
+		if _, err := fillText(t, src, nil, Values{"a": Single(strings.Repeat("x", 170_000))}); err != nil {
+			t.Errorf("170,000 six times: %v", err)
+		}
+	})
+	t.Run("repeats that write nothing end", func(t *testing.T) {
+		options := make([]string, 300)
+		for i := range options {
+			options[i] = fmt.Sprint(i)
+		}
+		src := source(t, "it", 1, "{{each l as a}}{{each l as b}}{{each l as c}}{{end}}{{end}}{{end}}", Blank{Name: "l", Type: PickMany, Options: options})
+		_, err := fillText(t, src, nil, Values{"l": List(options...)})
+		wantProblems(t, err, []string{"0:0 repeats too often"})
+	})
+}
+
+func TestSpansSayWhereTextCameFrom(t *testing.T) {
+	t.Parallel()
+	lib := shelf{"tone": source(t, "tone", 3, "Be {{manner or \"calm\"}}.\n")}
+	src := source(t, "notice", 4, "For {{area}}: {{include tone}} By {{hour}}.", Blank{Name: "hour", Default: Single("noon")})
+	got, err := fillText(t, src, lib, Values{"area": Single("Mill Lane")})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var b strings.Builder
+	for _, s := range got.Spans {
+		fmt.Fprintf(&b, "%q %s@%d %s %v|", got.Text[s.Start:s.End], s.From.Entry, s.From.Version, s.From.Blank, s.From.Default)
+	}
+	want := `"For " notice@4  false|"Mill Lane" notice@4 area false|": " notice@4  false|"Be " tone@3  false|"calm" tone@3 manner true|"." tone@3  false|" By " notice@4  false|"noon" notice@4 hour true|"." notice@4  false|`
+	if b.String() != want {
+		t.Errorf("got  %s\nwant %s", b.String(), want)
+	}
+	if used := fmt.Sprint(got.Used); used != "[{notice 4} {tone 3}]" {
+		t.Errorf("got used %s", used)
+	}
+}
+
+func TestUsedLeavesOutBranchesNotTaken(t *testing.T) {
+	t.Parallel()
+	lib := shelf{"tone": source(t, "tone", 3, "x")}
+	got, err := fillText(t, source(t, "it", 1, "{{if a}}{{include tone}}{{end}}"), lib, nil)
+	if err != nil || fmt.Sprint(got.Used) != "[{it 1}]" {
+		t.Errorf("got %v, %v; want only it 1", got.Used, err)
+	}
+}
+
+func TestLayers(t *testing.T) {
+	t.Parallel()
+	form, err := Compile(shelf{}.lookup,
+		source(t, "officer", 2, "You are calm.\n\n"),
+		source(t, "empty", 1, "{{if a}}x{{end}}\n"),
+		source(t, "notice", 4, "For {{area}}.\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, layers, err := form.FillLayers(Values{"area": Single("Mill Lane")})
+	if err != nil {
+		t.Fatal(err)
+	}
+	checkSpans(t, got)
+	if want := "You are calm.\n\nFor Mill Lane.\n"; got.Text != want {
+		t.Errorf("got %q, want %q", got.Text, want)
+	}
+	for i, want := range []string{"You are calm.", "", "For Mill Lane.\n"} {
+		if text := got.Text[layers[i].Start:layers[i].End]; text != want {
+			t.Errorf("layer %d is %q, want %q", i, text, want)
+		}
+	}
+}
+
+func TestBlanksOfIncludes(t *testing.T) {
+	t.Parallel()
+	lib := shelf{"close": source(t, "close", 1, "{{signed}} {{name}}", Blank{Name: "signed", Ask: "Who signs?"}, Blank{Name: "name", Type: Pick, Options: []string{"A"}})}
+	form, err := Compile(lib.lookup, source(t, "it", 1, `{{area}}{{include close name=agent}}{{include close signed="x" name=agent}}`, Blank{Name: "area"}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var got []string
+	for _, b := range form.Blanks() {
+		got = append(got, fmt.Sprintf("%s/%s/%s", b.Name, b.Kind(), b.Question()))
+	}
+	if want := "[area/line/Area agent/pick/Agent signed/line/Who signs?]"; fmt.Sprint(got) != want {
+		t.Errorf("got %v, want %s", got, want)
+	}
+}
+
+func TestBlankProblems(t *testing.T) {
+	t.Parallel()
+	tests := []struct {
+		blank Blank
+		want  string
+	}{
+		{Blank{Name: "Area"}, "lower-case"},
+		{Blank{Name: "if"}, "meaning of its own"},
+		{Blank{Name: "a", Type: "colour"}, "the types are line, text"},
+		{Blank{Name: "a", Type: Pick}, "has no options"},
+		{Blank{Name: "a", Options: []string{"x"}}, "no options; make it a pick"},
+		{Blank{Name: "a", Type: Pick, Options: []string{"x", "x"}}, "twice"},
+		{Blank{Name: "a", Type: Pick, Options: []string{"x", ""}}, "empty option"},
+		{Blank{Name: "a", Type: Pick, Options: []string{"x"}, Default: Single("y")}, "the default does not hold"},
+		{Blank{Name: "a", Type: Number, Sample: Single("y")}, "the sample does not hold"},
+		{Blank{Name: "a", Type: Number, Min: num(3), Max: num(2)}, "no value is both"},
+		{Blank{Name: "a", Type: Date, Max: num(2)}, "no min or max"},
+		{Blank{Name: "a", Type: PickMany, Options: []string{"x", "y"}, Sample: List("x", "y"), Max: num(2)}, ""},
+	}
+	for _, tt := range tests {
+		err := tt.blank.Problems("/blanks/0").Err()
+		if got := fmt.Sprint(err); tt.want == "" && err != nil || !strings.Contains(got, tt.want) {
+			t.Errorf("%+v: got %s, want %q", tt.blank, got, tt.want)
+		}
+	}
+}
+
+func TestValueJSON(t *testing.T) {
+	t.Parallel()
+	for in, want := range map[string]string{
+		`"a"`: `"a"`, `6.50`: `"6.50"`, `true`: `"yes"`, `false`: `"no"`, `null`: `""`, `["a",1]`: `["a","1"]`, `[]`: `[]`,
+		`{}`: "error", `[{}]`: "error", `[[1]]`: "error",
+	} {
+		var v Value
+		got := "error"
+		if err := v.UnmarshalJSON([]byte(in)); err == nil {
+			out, _ := v.MarshalJSON()
+			got = string(out)
+		}
+		if got != want {
+			t.Errorf("%s: got %s, want %s", in, got, want)
+		}
+	}
+}
+
+// A form is filled from many goroutines at once; the race detector watches.
+func TestFillFromManyGoroutines(t *testing.T) {
+	t.Parallel()
+	lib := shelf{"tone": source(t, "tone", 3, "x {{a}}\n")}
+	form, err := Compile(lib.lookup, source(t, "it", 1, "{{a}}{{include tone}}{{each topics as t}}{{t}}{{end}}", topics))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var wg sync.WaitGroup
+	for i := range 16 {
+		wg.Go(func() {
+			a := fmt.Sprint(i)
+			got, err := form.Fill(Values{"a": Single(a), "topics": List("leak")})
+			if want := a + "x " + a + "leak"; err != nil || got.Text != want {
+				t.Errorf("got %q, %v; want %q", got.Text, err, want)
+			}
+		})
+	}
+	wg.Wait()
+}
+
+func FuzzParse(f *testing.F) {
+	for _, seed := range []string{
+		"", "a", "{{a}}", `{{"{{"}}`, "{{# c }}\n", "{{if a}}\nb\n{{else}}\nc\n{{end}}\n", "{{each a as b}}{{b}}{{end}}",
+		"  {{include ab@3 c=\"d\" e=f}}\n", "{{from x}}", "{{a or \"b\"}}", "{{", "}}", "{{a {{b}}", "{{if}}{{end}}", "{{é}}", "\xff{{a}}",
+	} {
+		f.Add(seed, "value")
+	}
+	f.Fuzz(func(t *testing.T, text, value string) {
+		parsed, err := Parse(text)
+		if err != nil {
+			var list problem.List
+			if !errors.As(err, &list) || len(list) == 0 {
+				t.Fatalf("Parse(%q) failed with %T", text, err)
+			}
+			return
+		}
+		if got := parsed.String(); got != text {
+			t.Fatalf("Parse(%q) prints %q", text, got)
+		}
+		form, err := Compile(shelf{}.lookup, Source{Text: parsed})
+		if err != nil {
+			return
+		}
+		values := Values{}
+		for _, b := range form.Blanks() {
+			values[b.Name] = Single(value)
+		}
+		got, err := form.Fill(values)
+		if err != nil {
+			return
+		}
+		checkSpans(t, got)
+		if !strings.Contains(text, "{{") && got.Text != text {
+			t.Fatalf("text without marks %q became %q", text, got.Text)
+		}
+	})
+}

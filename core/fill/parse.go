@@ -1,0 +1,665 @@
+package fill
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"goldshelf/core/problem"
+)
+
+// Parse reads a text with marks. Its error is a [problem.List] that holds
+// every fault of the text, one for one cause, each with line and column.
+func Parse(src string) (*Text, error) {
+	p := &parser{src: src}
+	p.list = &p.top
+	if n := strings.Count(src, "{{"); n > 0 {
+		p.top = make([]Node, 0, min(2*n+1, 1024))
+	}
+	for next := scanText; next != nil; {
+		next = next(p)
+	}
+	if err := p.problems.Err(); err != nil {
+		return nil, err
+	}
+	return &Text{src: src, nodes: p.top}, nil
+}
+
+// parser walks the source once. Between marks it is in scanText, at a mark in
+// scanMark; both give the state that follows, as the standard library's
+// template lexer does.
+type parser struct {
+	src      string
+	pos      int // start of the literal under way
+	from     int // where that literal's text starts, past a line that a mark took
+	open     int // offset of the mark under way
+	at       int // reading position inside that mark
+	top      []Node
+	list     *[]Node // where nodes go: the top or a branch of the innermost block
+	blocks   []block
+	excused  int // faulty marks that may have opened a block
+	faulty   bool
+	problems problem.List
+}
+
+type state func(*parser) state
+
+// block is an "if" or "each" that waits for its end.
+type block struct {
+	pos    int
+	choice *If
+	repeat *Each
+	outer  *[]Node
+	inElse bool
+}
+
+func scanText(p *parser) state {
+	i := strings.Index(p.src[p.pos:], "{{")
+	if i < 0 {
+		p.literal(len(p.src), len(p.src))
+		for i := len(p.blocks) - 1; i >= 0; i-- {
+			p.unended(p.blocks[i])
+		}
+		return nil
+	}
+	p.open = p.pos + i
+	p.at = p.open + 2
+	p.faulty = false
+	return scanMark
+}
+
+// literal adds the text from p.from to end; raw text runs to rawEnd.
+func (p *parser) literal(end, rawEnd int) {
+	if rawEnd > p.pos {
+		*p.list = append(*p.list, &Literal{raw: p.src[p.pos:rawEnd], Text: p.src[min(p.from, end):end]})
+	}
+}
+
+// scanMark reads one mark, to its closing braces or, where it is faulty, past
+// as much of its line as belongs to it.
+func scanMark(p *parser) state {
+	p.space()
+	switch {
+	case p.at >= len(p.src) || p.src[p.at] == '\n' || strings.HasPrefix(p.src[p.at:], "}}"):
+		if strings.HasPrefix(p.src[p.at:], "}}") {
+			return p.fail(p.open, "mark", `found an empty mark; write a blank's name in it, or {{"{{"}} for two braces`)
+		}
+		return p.unclosed()
+	case p.src[p.at] == '"':
+		text, ok := p.quoted()
+		if !ok {
+			return p.recover()
+		}
+		return p.node(func(m mark) Node { return &Quoted{m, text} }, keepsLine)
+	case p.src[p.at] == '#':
+		return scanComment
+	}
+	start := p.at
+	switch word := p.word(); word {
+	case "include":
+		return scanInclude
+	case "if":
+		return scanIf
+	case "each":
+		return scanEach
+	case "else":
+		return scanElse
+	case "end":
+		return scanEnd
+	case "from":
+		return scanFrom
+	case "as", "or", "is", "has", "not":
+		return p.fail(start, "mark", "found the word %q where a blank's name should be; it has a meaning of its own, so choose another name", word)
+	case "":
+		return p.fail(start, "mark", "found %s at the start of a mark; a mark begins with a blank's name, a word such as include or if, a quoted string or #", p.found())
+	default:
+		return p.hole(start, word)
+	}
+}
+
+func scanComment(p *parser) state {
+	rest := p.line()
+	i := strings.Index(rest, "}}")
+	if i < 0 {
+		return p.unclosed()
+	}
+	text := rest[1:i]
+	p.at += i
+	return p.node(func(m mark) Node { return &Comment{m, strings.TrimSpace(text)} }, takesLine)
+}
+
+func (p *parser) hole(start int, name string) state {
+	if !p.isName(start, name) {
+		p.excused++
+		return p.recover()
+	}
+	p.space()
+	hole := &Hole{Name: name}
+	if p.keyword("or") {
+		p.space()
+		var ok bool
+		if hole.Or, ok = p.needString(`after "or"`); !ok {
+			return p.recover()
+		}
+		hole.HasOr = true
+	}
+	return p.node(func(m mark) Node { hole.mark = m; return hole }, keepsLine)
+}
+
+func scanInclude(p *parser) state {
+	p.space()
+	start := p.at
+	in := &Include{Slug: p.word()}
+	if in.Slug == "" {
+		return p.fail(start, "include", "found %s after include; name the entry to include, as in {{include house-tone}}", p.found())
+	}
+	if !IsSlug(in.Slug) {
+		return p.fail(start, "slug", "found %q after include; a slug has 2 to 64 lower-case letters, digits and hyphens, and begins with a letter or digit", short(in.Slug))
+	}
+	if p.at < len(p.src) && p.src[p.at] == '@' {
+		p.at++
+		start := p.at
+		digits := p.word()
+		n, err := strconv.Atoi(digits)
+		if err != nil || n < 1 || n > 1<<30 {
+			return p.fail(start, "version", "found %s after @; a version is a whole number from 1, as in {{include %s@3}}", quoteOr(digits, p.found()), in.Slug)
+		}
+		in.Version = n
+	}
+	for p.space(); !p.closing(); p.space() {
+		if !p.given(in) {
+			return p.recover()
+		}
+	}
+	return p.node(func(m mark) Node { in.mark = m; return in }, indents)
+}
+
+// given reads one name=value of an include.
+func (p *parser) given(in *Include) bool {
+	start := p.at
+	name := p.word()
+	if name == "" {
+		p.fault(start, "include", `found %s after include %s; what follows is name="text" or name=other_blank`, p.found(), in.Slug)
+		return false
+	}
+	if !p.isName(start, name) {
+		return false
+	}
+	if slices.ContainsFunc(in.With, func(g Given) bool { return g.Name == name }) {
+		p.fault(start, "include", "%s is given twice to %s; keep one", name, in.Slug)
+		return false
+	}
+	p.space()
+	if p.at >= len(p.src) || p.src[p.at] != '=' {
+		p.fault(p.at, "include", `found %s after %s; give it a value, as in %s="text"`, p.found(), name, name)
+		return false
+	}
+	p.at++
+	p.space()
+	g := Given{Name: name, pos: start}
+	valueAt := p.at
+	if p.at < len(p.src) && p.src[p.at] == '"' {
+		text, ok := p.quoted()
+		if !ok {
+			return false
+		}
+		g.Literal = text
+	} else if g.Blank = p.word(); g.Blank == "" {
+		p.fault(valueAt, "include", "found %s after %s=; a value is a quoted string or the name of a blank", p.found(), name)
+		return false
+	} else if !p.isName(valueAt, g.Blank) {
+		return false
+	}
+	in.With = append(in.With, g)
+	return true
+}
+
+func scanIf(p *parser) state {
+	var c Condition
+	p.space()
+	c.Not = p.keyword("not")
+	p.space()
+	start := p.at
+	c.Name = p.word()
+	if c.Name == "" {
+		return p.failOpen(start, "if", "found %s after if; name the blank to look at, as in {{if urgent}}", p.found())
+	}
+	if !p.isName(start, c.Name) {
+		p.excused++
+		return p.recover()
+	}
+	p.space()
+	for _, op := range []string{"is", "has"} {
+		if p.keyword(op) {
+			p.space()
+			want, ok := p.needString("after \"" + op + "\"")
+			if !ok {
+				p.excused++
+				return p.recover()
+			}
+			c.Op, c.Want = op, want
+			break
+		}
+	}
+	p.space()
+	if !p.closing() {
+		return p.failOpen(p.at, "if", `found %s after the condition; {{if %s}} may go on with is "…" or has "…" and then ends with }}`, p.found(), c.Name)
+	}
+	choice := &If{Condition: c}
+	return p.opens(block{choice: choice}, func(m mark) Node { choice.mark = m; return choice }, &choice.Then)
+}
+
+func scanEach(p *parser) state {
+	e := &Each{}
+	for _, part := range []struct {
+		into *string
+		what string
+	}{{&e.List, "each"}, {&e.As, "as"}} {
+		if part.what == "as" {
+			p.space()
+			if !p.keyword("as") {
+				return p.failOpen(p.at, "each", "found %s after each %s; a repeat is written {{each %s as item}}", p.found(), e.List, e.List)
+			}
+		}
+		p.space()
+		start := p.at
+		*part.into = p.word()
+		if *part.into == "" {
+			return p.failOpen(start, "each", "found %s after %s; a repeat is written {{each topics as topic}}", p.found(), part.what)
+		}
+		if !p.isName(start, *part.into) {
+			p.excused++
+			return p.recover()
+		}
+	}
+	if e.As == e.List {
+		return p.failOpen(p.open, "each", "each %s as %s uses one name for the list and for its item; choose another name for the item", e.List, e.As)
+	}
+	p.space()
+	if !p.closing() {
+		return p.failOpen(p.at, "each", "found %s after each %s as %s; the mark ends there with }}", p.found(), e.List, e.As)
+	}
+	return p.opens(block{repeat: e}, func(m mark) Node { e.mark = m; return e }, &e.Body)
+}
+
+func scanElse(p *parser) state {
+	p.space()
+	if !p.closing() {
+		return p.fail(p.at, "else", "found %s after else; {{else}} stands alone in its mark", p.found())
+	}
+	if len(p.blocks) == 0 || p.blocks[len(p.blocks)-1].choice == nil {
+		if p.excused > 0 {
+			return p.skip()
+		}
+		return p.fail(p.open, "else", "found else without an if before it; write {{if name}} first, or take it out")
+	}
+	b := &p.blocks[len(p.blocks)-1]
+	if b.inElse {
+		return p.fail(p.open, "else", "found a second else for one if; an if has one else at most")
+	}
+	b.inElse = true
+	return p.closes(func(raw string) { b.choice.els = raw; p.list = &b.choice.Else })
+}
+
+func scanEnd(p *parser) state {
+	p.space()
+	if !p.closing() {
+		return p.fail(p.at, "end", "found %s after end; {{end}} stands alone in its mark", p.found())
+	}
+	if len(p.blocks) == 0 {
+		if p.excused > 0 {
+			p.excused--
+			return p.skip()
+		}
+		return p.fail(p.open, "end", "found end without an if or each before it; write {{if name}} or {{each list as item}} first, or take it out")
+	}
+	b := p.blocks[len(p.blocks)-1]
+	p.blocks = p.blocks[:len(p.blocks)-1]
+	return p.closes(func(raw string) {
+		if b.choice != nil {
+			b.choice.end = raw
+		} else {
+			b.repeat.end = raw
+		}
+		p.list = b.outer
+	})
+}
+
+func scanFrom(p *parser) state {
+	p.space()
+	start := p.at
+	name := p.word()
+	if name == "" {
+		return p.fail(start, "from", "found %s after from; name the step, as in {{from outline}}", p.found())
+	}
+	if !p.isName(start, name) {
+		return p.recover()
+	}
+	return p.node(func(m mark) Node { return &Earlier{m, name} }, keepsLine)
+}
+
+// How a mark treats the line on which it stands alone.
+type lineRule int
+
+const (
+	keepsLine lineRule = iota
+	takesLine
+	indents
+)
+
+// node ends the mark under way and adds what it made.
+func (p *parser) node(build func(mark) Node, rule lineRule) state {
+	if p.space(); !p.closing() {
+		return p.fail(p.at, "mark", "found %s where the mark should end; a mark ends with }}", p.found())
+	}
+	indent, alone := p.endMark(rule)
+	n := build(mark{p.open, p.src[p.open:p.at]})
+	if in, ok := n.(*Include); ok {
+		in.Indent, in.Alone = indent, alone
+	}
+	*p.list = append(*p.list, n)
+	return scanText
+}
+
+// opens is node for a mark that begins a block.
+func (p *parser) opens(b block, build func(mark) Node, body *[]Node) state {
+	p.endMark(takesLine)
+	b.pos, b.outer = p.open, p.list
+	*p.list = append(*p.list, build(mark{p.open, p.src[p.open:p.at]}))
+	p.blocks = append(p.blocks, b)
+	p.list = body
+	return scanText
+}
+
+// closes is node for else and end, which belong to the block around them.
+func (p *parser) closes(take func(raw string)) state {
+	p.endMark(takesLine)
+	take(p.src[p.open:p.at])
+	return scanText
+}
+
+// endMark steps over the closing braces, adds the literal before the mark and
+// sets where the next literal begins. It gives the mark's indentation and
+// whether the mark is alone on its line.
+func (p *parser) endMark(rule lineRule) (indent string, alone bool) {
+	p.at += 2
+	end, from := p.open, p.at
+	if rule != keepsLine {
+		lineStart, lineEnd, alone1 := p.aloneOnLine()
+		if alone = alone1; alone {
+			end, indent = lineStart, p.src[lineStart:p.open]
+			if rule == takesLine {
+				from = lineEnd
+			}
+		}
+	}
+	p.literal(end, p.open)
+	p.pos, p.from = p.at, from
+	return indent, alone
+}
+
+// aloneOnLine says whether nothing but blank space shares the mark's line, and
+// gives where the line starts and where the next one does.
+func (p *parser) aloneOnLine() (start, next int, alone bool) {
+	start = p.open
+	for start > 0 && (p.src[start-1] == ' ' || p.src[start-1] == '\t') {
+		start--
+	}
+	if start > 0 && p.src[start-1] != '\n' {
+		return 0, 0, false
+	}
+	next = p.at
+	for next < len(p.src) && (p.src[next] == ' ' || p.src[next] == '\t') {
+		next++
+	}
+	switch rest := p.src[next:]; {
+	case rest == "":
+		return start, next, true
+	case rest[0] == '\n':
+		return start, next + 1, true
+	case strings.HasPrefix(rest, "\r\n"):
+		return start, next + 2, true
+	}
+	return 0, 0, false
+}
+
+// fault records what is wrong with the mark under way, unless something is
+// already known to be.
+func (p *parser) fault(offset int, code, format string, args ...any) {
+	if !p.faulty {
+		p.problems.AddAt(fieldBody, p.src, offset, code, format, args...)
+	}
+	p.faulty = true
+}
+
+func (p *parser) fail(offset int, code, format string, args ...any) state {
+	p.fault(offset, code, format, args...)
+	if code == "mark" {
+		p.excused++ // an unknown word may have been meant to open a block
+	}
+	return p.recover()
+}
+
+// failOpen is fail for a mark that would have opened a block: the end that
+// belongs to it is not a second fault.
+func (p *parser) failOpen(offset int, code, format string, args ...any) state {
+	p.excused++
+	return p.fail(offset, code, format, args...)
+}
+
+func (p *parser) unclosed() state {
+	return p.fail(p.open, "unclosed", "found no }} for this {{ on its line; close the mark, or write {{\"{{\"}} for two braces")
+}
+
+func (p *parser) unended(b block) {
+	what := "if"
+	if b.repeat != nil {
+		what = "each"
+	}
+	p.problems.AddAt(fieldBody, p.src, b.pos, what, "found no {{end}} for this %s; add one where it should stop", what)
+}
+
+// recover goes on after a faulty mark: past the braces that close it, counting
+// marks inside it, or at the end of its line.
+func (p *parser) recover() state {
+	depth := 1
+	i := p.open + 2
+	for i < len(p.src) && p.src[i] != '\n' && depth > 0 {
+		switch {
+		case strings.HasPrefix(p.src[i:], "{{"):
+			depth++
+			i += 2
+		case strings.HasPrefix(p.src[i:], "}}"):
+			depth--
+			i += 2
+		default:
+			i++
+		}
+	}
+	p.pos, p.from = i, i
+	return scanText
+}
+
+// skip passes over a well-formed mark that belongs to a faulty one.
+func (p *parser) skip() state {
+	p.pos, p.from = p.at+2, p.at+2
+	return scanText
+}
+
+func (p *parser) space() {
+	for p.at < len(p.src) && (p.src[p.at] == ' ' || p.src[p.at] == '\t') {
+		p.at++
+	}
+}
+
+func (p *parser) closing() bool { return strings.HasPrefix(p.src[p.at:], "}}") }
+
+// line is the rest of the line from the reading position.
+func (p *parser) line() string {
+	rest := p.src[p.at:]
+	if i := strings.IndexByte(rest, '\n'); i >= 0 {
+		return rest[:i]
+	}
+	return rest
+}
+
+// word reads letters, digits, hyphens and low lines, of any alphabet so that
+// what is wrong with them can be said.
+func (p *parser) word() string {
+	start := p.at
+	for p.at < len(p.src) {
+		c := p.src[p.at]
+		switch {
+		case 'a' <= c && c <= 'z', 'A' <= c && c <= 'Z', '0' <= c && c <= '9', c == '_', c == '-':
+			p.at++
+			continue
+		case c >= utf8.RuneSelf:
+			if r, size := utf8.DecodeRuneInString(p.src[p.at:]); unicode.IsLetter(r) || unicode.IsDigit(r) {
+				p.at += size
+				continue
+			}
+		}
+		break
+	}
+	return p.src[start:p.at]
+}
+
+// keyword reads word if it stands next.
+func (p *parser) keyword(word string) bool {
+	start := p.at
+	if strings.HasPrefix(p.src[p.at:], word) && p.word() == word {
+		return true
+	}
+	p.at = start
+	return false
+}
+
+func (p *parser) needString(where string) (string, bool) {
+	if p.at >= len(p.src) || p.src[p.at] != '"' {
+		p.fault(p.at, "string", "found %s %s; a quoted string is wanted there, as in \"plain and calm\"", p.found(), where)
+		return "", false
+	}
+	return p.quoted()
+}
+
+// quoted reads a quoted string and gives what it stands for.
+func (p *parser) quoted() (string, bool) {
+	start := p.at
+	var b strings.Builder
+	for p.at++; p.at < len(p.src) && p.src[p.at] != '\n'; p.at++ {
+		switch c := p.src[p.at]; c {
+		case '"':
+			p.at++
+			return b.String(), true
+		case '\\':
+			p.at++
+			if p.at >= len(p.src) {
+				break
+			}
+			switch p.src[p.at] {
+			case '"', '\\':
+				b.WriteByte(p.src[p.at])
+			case 'n':
+				b.WriteByte('\n')
+			default:
+				p.fault(p.at-1, "string", `found %s after a backslash; in a string only \", \\ and \n may follow one`, p.found())
+				return "", false
+			}
+		default:
+			b.WriteByte(c)
+		}
+	}
+	p.fault(start, "string", "found no closing quotation mark for this string on its line; add it")
+	return "", false
+}
+
+// isName holds word against the grammar of names and says what is wrong with it.
+func (p *parser) isName(offset int, word string) bool {
+	why := nameFault(word)
+	if why != "" {
+		p.fault(offset, "name", "found %q as a name; %s", short(word), why)
+	}
+	return why == ""
+}
+
+// found says what stands at the reading position, for a message.
+func (p *parser) found() string {
+	rest := p.src[p.at:]
+	switch {
+	case rest == "":
+		return "the end of the text"
+	case rest[0] == '\n' || strings.HasPrefix(rest, "\r\n"):
+		return "the end of the line"
+	case strings.HasPrefix(rest, "}}"):
+		return "the end of the mark"
+	case strings.HasPrefix(rest, "{{"):
+		return "a mark inside a mark"
+	}
+	at := p.at
+	word := p.word()
+	p.at = at
+	if word != "" {
+		return strconv.Quote(short(word))
+	}
+	r, _ := utf8.DecodeRuneInString(rest)
+	return strconv.Quote(string(r))
+}
+
+func quoteOr(word, other string) string {
+	if word == "" {
+		return other
+	}
+	return strconv.Quote(short(word))
+}
+
+// short cuts a word that is too long for a message.
+func short(word string) string {
+	if utf8.RuneCountInString(word) <= MaxName+8 {
+		return word
+	}
+	return fmt.Sprintf("%s… (%d letters)", string([]rune(word)[:MaxName]), utf8.RuneCountInString(word))
+}
+
+// reserved are the words that cannot be names.
+var reserved = map[string]bool{
+	"include": true, "if": true, "else": true, "end": true, "each": true,
+	"as": true, "from": true, "or": true, "is": true, "has": true, "not": true,
+}
+
+// nameFault says what keeps word from being a blank's name, or nothing.
+func nameFault(word string) string {
+	for i := 0; i < len(word); i++ {
+		c := word[i]
+		if 'a' <= c && c <= 'z' || i > 0 && ('0' <= c && c <= '9' || c == '_') {
+			continue
+		}
+		return "a name has lower-case letters a to z, digits and _, and begins with a letter"
+	}
+	switch {
+	case word == "":
+		return "a name has at least one letter"
+	case len(word) > MaxName:
+		return fmt.Sprintf("a name has %d letters at most", MaxName)
+	case reserved[word]:
+		return "it has a meaning of its own, so choose another name"
+	}
+	return ""
+}
+
+// IsSlug says whether s has the form of a slug: 2 to 64 lower-case letters,
+// digits and hyphens, the first no hyphen.
+func IsSlug(s string) bool {
+	if len(s) < 2 || len(s) > 64 || s[0] == '-' {
+		return false
+	}
+	for i := 0; i < len(s); i++ {
+		c := s[i]
+		if !('a' <= c && c <= 'z' || '0' <= c && c <= '9' || c == '-') {
+			return false
+		}
+	}
+	return true
+}

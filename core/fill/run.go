@@ -1,0 +1,346 @@
+package fill
+
+import (
+	"maps"
+	"slices"
+	"strings"
+	"unsafe"
+
+	"goldshelf/core/problem"
+)
+
+// Layer is the part of a filled stack that one of its entries gave.
+type Layer struct {
+	Ref
+	Start, End int // bytes of the result's text
+}
+
+// Fill puts values in place. Its error is a [problem.List] with every value
+// that is missing, unknown or does not fit, or the one problem of a result
+// that is too long. It may be called from several goroutines at once.
+func (f *Form) Fill(values Values) (Result, error) {
+	result, _, err := f.FillLayers(values)
+	return result, err
+}
+
+// FillLayers is Fill that also says which part each layer of a stack gave.
+// Layers stand apart by an empty line; a layer's own last line ends are not
+// part of the text then.
+func (f *Form) FillLayers(values Values) (Result, []Layer, error) {
+	// Room for what most forms need, so that it is not allocated.
+	var vals [24]val
+	var used [16]bool
+	var frames [4]frame
+	var out output
+	r := runner{form: f, out: &out, vals: vals[:0], used: used[:0], frames: frames[:0], last: -1}
+	if err := r.take(values); err != nil {
+		return Result{}, nil, err
+	}
+	if err := r.run(); err != nil {
+		return Result{}, nil, err
+	}
+	// The bytes are not touched again, so they become the string as they are.
+	text := unsafe.String(unsafe.SliceData(out.text), len(out.text))
+	result := Result{Text: text, Spans: out.spans, Used: make([]Ref, 0, len(f.refs))}
+	for i, ref := range f.refs {
+		if r.used[i] {
+			result.Used = append(result.Used, ref)
+		}
+	}
+	return result, out.layers, nil
+}
+
+// runner is one filling.
+type runner struct {
+	form   *Form
+	out    *output
+	vals   []val
+	last   int // index into froms of the last span
+	used   []bool
+	loops  []loop
+	frames []frame
+	indent string // what each line begins with, inside a lone include
+	fresh  bool   // at the start of a line that has not been indented yet
+	over   bool
+}
+
+// output is what a filling makes. It stands apart from the runner so that the
+// runner's own room can stay on the stack.
+type output struct {
+	text   []byte
+	spans  []Span
+	layers []Layer
+}
+
+// val is what a slot holds: the value, and whether it was given or is the
+// blank's default.
+type val struct {
+	Value
+	has, isDefault bool
+}
+
+type loop struct {
+	op    *op
+	items []string
+	next  int
+}
+
+// frame is an include under way.
+type frame struct {
+	start  int
+	indent string
+}
+
+// take resolves every slot's value and finds all that is wrong with values.
+func (r *runner) take(values Values) error {
+	f := r.form
+	for range f.slots {
+		r.vals = append(r.vals, val{})
+	}
+	var found problem.List
+	taken := 0
+	for i := range f.slots {
+		s := &f.slots[i]
+		switch {
+		case s.item:
+			continue
+		case s.fixed != nil:
+			r.vals[i] = val{Value: *s.fixed, has: !s.fixed.empty()}
+			continue
+		}
+		given, ok := values[s.blank.Name]
+		if ok {
+			taken++
+		}
+		switch {
+		case ok && !given.empty():
+			v, bad := s.blank.Accept(s.field, given)
+			found = append(found, bad...)
+			r.vals[i] = val{Value: v, has: true}
+		case !s.blank.Default.empty():
+			r.vals[i] = val{Value: s.blank.Default, has: true, isDefault: true}
+		case s.required():
+			found.Add(s.field, "missing", "%s is missing: %s", s.blank.Name, s.blank.Question())
+		}
+	}
+	if taken < len(values) {
+		for _, name := range slices.Sorted(maps.Keys(values)) {
+			if i, ok := f.byName[name]; !ok || f.slots[i].fixed != nil {
+				found.Add(valueField(name), "unknown", "there is no blank named %s; the blanks are %s", short(name), f.names())
+			}
+		}
+	}
+	return found.Err()
+}
+
+func (f *Form) names() string {
+	var names []string
+	for _, b := range f.Blanks() {
+		names = append(names, b.Name)
+	}
+	if len(names) == 0 {
+		return "none"
+	}
+	return strings.Join(names, ", ")
+}
+
+// run takes the steps of the form.
+func (r *runner) run() error {
+	f := r.form
+	for range f.refs {
+		r.used = append(r.used, false)
+	}
+	r.out.spans = make([]Span, 0, min(len(f.ops), 4096))
+	r.out.text = make([]byte, 0, r.size())
+	steps := 0
+	for pc := 0; pc < len(f.ops); pc++ {
+		if steps++; steps > maxSteps || r.over {
+			break
+		}
+		o := &f.ops[pc]
+		switch o.kind {
+		case opText:
+			r.put(o.text, o.from)
+		case opHole:
+			r.hole(o)
+		case opIf:
+			if r.holds(o) == o.not {
+				pc = o.jump - 1
+			}
+		case opJump:
+			pc = o.jump - 1
+		case opEach:
+			items, _ := r.vals[o.slot].Items()
+			if len(items) == 0 {
+				pc = o.jump - 1
+				continue
+			}
+			r.loops = append(r.loops, loop{op: o, items: items, next: 1})
+			r.vals[o.item] = val{Value: Single(items[0]), has: true}
+		case opNext:
+			if l := &r.loops[len(r.loops)-1]; l.next < len(l.items) {
+				r.vals[l.op.item] = val{Value: Single(l.items[l.next]), has: true}
+				l.next++
+				pc = o.jump - 1
+			} else {
+				r.loops = r.loops[:len(r.loops)-1]
+			}
+		case opEnter:
+			r.enter(o)
+		case opLeave:
+			r.leave()
+		case opLayer:
+			r.layer(o)
+		}
+	}
+	if steps > maxSteps || r.over {
+		return problem.List{{Field: fieldBody, Code: "size", Message: "the filled text would be longer than 1 MiB, or repeats too often; shorten the values, include less or repeat less"}}
+	}
+	if n := len(r.out.layers); n > 0 {
+		r.out.layers[n-1].End = len(r.out.text)
+	}
+	return nil
+}
+
+// size guesses the result's length, so that it is allocated once.
+func (r *runner) size() int {
+	n := r.form.literal
+	for i := range r.form.ops {
+		if o := &r.form.ops[i]; o.kind == opHole {
+			n += len(r.vals[o.slot].text) + len(o.text)
+		}
+	}
+	return min(n, MaxResult)
+}
+
+// put adds text and the span that says where it came from.
+func (r *runner) put(text string, from int) {
+	if text == "" {
+		return
+	}
+	start := len(r.out.text)
+	if start+len(text) > MaxResult {
+		r.over = true
+		return
+	}
+	if r.indent == "" {
+		r.out.text = append(r.out.text, text...)
+	} else {
+		r.putIndented(text)
+	}
+	if r.last == from {
+		r.out.spans[len(r.out.spans)-1].End = len(r.out.text)
+		return
+	}
+	r.out.spans = append(r.out.spans, Span{start, len(r.out.text), &r.form.froms[from]})
+	r.last = from
+}
+
+// putIndented adds text with the indentation before each line that is not empty.
+func (r *runner) putIndented(text string) {
+	for line := range strings.Lines(text) {
+		if r.fresh && strings.TrimRight(line, "\r\n") != "" {
+			r.out.text = append(r.out.text, r.indent...)
+		}
+		r.out.text = append(r.out.text, line...)
+		r.fresh = strings.HasSuffix(line, "\n")
+	}
+	r.over = r.over || len(r.out.text) > MaxResult
+}
+
+func (r *runner) hole(o *op) {
+	v := &r.vals[o.slot]
+	switch {
+	case !v.has:
+		r.put(o.text, o.dflt)
+	case v.many:
+		r.put(listed(v.list, o.and), pickFrom(v, o))
+	default:
+		r.put(v.text, pickFrom(v, o))
+	}
+}
+
+func pickFrom(v *val, o *op) int {
+	if v.isDefault {
+		return o.dflt
+	}
+	return o.from
+}
+
+// listed writes items as "a, b and c".
+func listed(items []string, and string) string {
+	if len(items) < 2 {
+		return strings.Join(items, "")
+	}
+	last := len(items) - 1
+	return strings.Join(items[:last], ", ") + and + items[last]
+}
+
+func (r *runner) holds(o *op) bool {
+	v := &r.vals[o.slot]
+	switch o.test {
+	case "is":
+		return v.has && !v.many && v.text == o.text
+	case "has":
+		return slices.Contains(v.list, o.text)
+	}
+	return v.has && (v.many || v.text != "no")
+}
+
+func (r *runner) enter(o *op) {
+	r.used[o.from] = true
+	r.frames = append(r.frames, frame{start: len(r.out.text), indent: r.indent})
+	if o.alone {
+		r.indent += o.text
+		r.fresh = true
+	}
+}
+
+// leave ends an include and drops the last line end of the entry's own words.
+func (r *runner) leave() {
+	top := r.frames[len(r.frames)-1]
+	r.frames = r.frames[:len(r.frames)-1]
+	r.indent = top.indent
+	if len(r.out.text) > top.start && r.out.spans[len(r.out.spans)-1].From.Blank == "" {
+		r.dropLineEnd(top.start)
+	}
+}
+
+// dropLineEnd takes one line end off the end of the text, if it begins at or
+// after start.
+func (r *runner) dropLineEnd(start int) bool {
+	n := len(r.out.text)
+	if n <= start || r.out.text[n-1] != '\n' {
+		return false
+	}
+	if n--; n > start && r.out.text[n-1] == '\r' {
+		n--
+	}
+	r.out.text = r.out.text[:n]
+	r.fresh = false
+	for len(r.out.spans) > 0 && r.out.spans[len(r.out.spans)-1].Start >= n {
+		r.out.spans = r.out.spans[:len(r.out.spans)-1]
+		r.last = -1
+	}
+	if len(r.out.spans) > 0 {
+		r.out.spans[len(r.out.spans)-1].End = n
+	}
+	return true
+}
+
+// layer ends the layer before and begins the next, an empty line apart.
+func (r *runner) layer(o *op) {
+	r.used[o.from] = true
+	if n := len(r.out.layers); n > 0 {
+		before := &r.out.layers[n-1]
+		for r.dropLineEnd(before.Start) {
+		}
+		before.End = len(r.out.text)
+		if before.End > before.Start {
+			r.out.text = append(r.out.text, "\n\n"...)
+			r.out.spans[len(r.out.spans)-1].End = len(r.out.text)
+		}
+	}
+	r.out.layers = append(r.out.layers, Layer{Ref: r.form.refs[o.from], Start: len(r.out.text)})
+	r.last = -1
+}

@@ -1,0 +1,174 @@
+package fill
+
+import "strings"
+
+// Text is a parsed text. It is never changed after parsing.
+type Text struct {
+	src   string
+	nodes []Node
+}
+
+// String gives back exactly what was parsed.
+func (t *Text) String() string {
+	var b strings.Builder
+	b.Grow(len(t.src))
+	for _, n := range t.nodes {
+		n.print(&b)
+	}
+	return b.String()
+}
+
+// Plain is a text without marks, whatever it holds: the whole of it is literal.
+func Plain(src string) *Text {
+	t := &Text{src: src}
+	if src != "" {
+		t.nodes = []Node{&Literal{raw: src, Text: src}}
+	}
+	return t
+}
+
+// Node is a part of a parsed text. Offsets are in bytes of the source.
+type Node interface {
+	print(*strings.Builder)
+}
+
+// Literal is text without marks. Text is what it puts in place: raw, less the
+// lines that marks alone on them take away.
+type Literal struct {
+	raw  string
+	Text string
+}
+
+// Quoted is a quoted string that stands for itself.
+type Quoted struct {
+	mark
+	Text string
+}
+
+// Comment is for curators; it puts nothing in place.
+type Comment struct {
+	mark
+	Text string
+}
+
+// Hole is a blank's place in the text.
+type Hole struct {
+	mark
+	Name  string
+	Or    string // what stands here where no value is given
+	HasOr bool
+}
+
+// Include puts an entry in place.
+type Include struct {
+	mark
+	Slug    string
+	Version int // 0 follows the published version
+	With    []Given
+	Indent  string // what the include's line begins with, where it is alone on it
+	Alone   bool
+}
+
+// Given is a value that an include gives to a blank of what it includes:
+// a literal, or the value of a blank of the including text.
+type Given struct {
+	Name    string
+	Literal string
+	Blank   string // empty for a literal
+	pos     int
+}
+
+// Condition is what follows "if".
+type Condition struct {
+	Not  bool
+	Name string
+	Op   string // "", "is" or "has"
+	Want string
+}
+
+// If is a choice.
+type If struct {
+	mark
+	Condition
+	Then, Else []Node
+	els, end   string // the raw marks; els is empty where there is no else
+}
+
+// Each is a repeat.
+type Each struct {
+	mark
+	List, As string
+	Body     []Node
+	end      string
+}
+
+// Earlier stands for what an earlier step of a relay produced.
+type Earlier struct {
+	mark
+	Step string
+}
+
+// mark is what every mark has: where it stands, and its source.
+type mark struct {
+	pos int
+	raw string
+}
+
+// Pos is the byte offset of the mark in its text.
+func (m *mark) Pos() int { return m.pos }
+
+func (m *mark) print(b *strings.Builder)    { b.WriteString(m.raw) }
+func (n *Literal) print(b *strings.Builder) { b.WriteString(n.raw) }
+
+func (n *If) print(b *strings.Builder) {
+	b.WriteString(n.raw)
+	printAll(b, n.Then)
+	b.WriteString(n.els)
+	printAll(b, n.Else)
+	b.WriteString(n.end)
+}
+
+func (n *Each) print(b *strings.Builder) {
+	b.WriteString(n.raw)
+	printAll(b, n.Body)
+	b.WriteString(n.end)
+}
+
+func printAll(b *strings.Builder, nodes []Node) {
+	for _, n := range nodes {
+		n.print(b)
+	}
+}
+
+// Walk calls visit for every node, outer before inner, in the order in which
+// they are written.
+func (t *Text) Walk(visit func(Node)) { walk(t.nodes, visit) }
+
+func walk(nodes []Node, visit func(Node)) {
+	for _, n := range nodes {
+		visit(n)
+		switch n := n.(type) {
+		case *If:
+			walk(n.Then, visit)
+			walk(n.Else, visit)
+		case *Each:
+			walk(n.Body, visit)
+		}
+	}
+}
+
+// Includes gives what the text includes directly, each once, as written.
+func (t *Text) Includes() []Ref {
+	var refs []Ref
+	seen := map[Ref]bool{}
+	t.Walk(func(n Node) {
+		if in, ok := n.(*Include); ok {
+			ref := Ref{in.Slug, in.Version}
+			if !seen[ref] {
+				seen[ref] = true
+				refs = append(refs, ref)
+			}
+		}
+	})
+	return refs
+}

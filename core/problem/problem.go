@@ -1,0 +1,118 @@
+// Package problem says what is wrong with a piece of input, where, and what
+// would be right. Every other package reports bad input with it, so that all
+// problems of one input travel together. It decides nothing.
+package problem
+
+import (
+	"fmt"
+	"strings"
+	"unicode/utf8"
+)
+
+// Problem is one thing wrong with an input.
+type Problem struct {
+	// Field is a JSON pointer (RFC 6901) to the part at fault, such as
+	// "/blanks/0/type". It is empty where the whole input is at fault.
+	Field string `json:"field"`
+	// Code is a stable word for programs, such as "missing".
+	Code string `json:"code"`
+	// Message says what is wrong and what to do, in a sentence for people.
+	Message string `json:"message"`
+	// Line and Column say where in a text, counted in characters from 1.
+	// Both are 0 where no text is at fault.
+	Line   int `json:"line,omitempty"`
+	Column int `json:"column,omitempty"`
+}
+
+// String gives the problem on one line: place first, then the message.
+func (p Problem) String() string {
+	var b strings.Builder
+	if p.Field != "" {
+		b.WriteString(strings.TrimPrefix(p.Field, "/"))
+	}
+	if p.Line > 0 {
+		if b.Len() > 0 {
+			b.WriteString(" ")
+		}
+		fmt.Fprintf(&b, "line %d, column %d", p.Line, p.Column)
+	}
+	if b.Len() > 0 {
+		b.WriteString(": ")
+	}
+	b.WriteString(p.Message)
+	return b.String()
+}
+
+// List is every problem of one input. As an error it is never empty.
+type List []Problem
+
+// Error joins the problems with semicolons.
+func (l List) Error() string {
+	lines := make([]string, len(l))
+	for i, p := range l {
+		lines[i] = p.String()
+	}
+	return strings.Join(lines, "; ")
+}
+
+// Err gives the list as an error, or nil where there is no problem.
+func (l List) Err() error {
+	if len(l) == 0 {
+		return nil
+	}
+	return l
+}
+
+// Add appends one problem with a formatted message.
+func (l *List) Add(field, code, format string, args ...any) {
+	*l = append(*l, Problem{Field: field, Code: code, Message: fmt.Sprintf(format, args...)})
+}
+
+// AddAt is Add for a problem at a byte offset of a text.
+func (l *List) AddAt(field, text string, offset int, code, format string, args ...any) {
+	line, column := Place(text, offset)
+	*l = append(*l, Problem{Field: field, Code: code, Message: fmt.Sprintf(format, args...), Line: line, Column: column})
+}
+
+// Place gives the line and column, in characters from 1, of a byte offset.
+func Place(text string, offset int) (line, column int) {
+	offset = min(max(offset, 0), len(text))
+	before := text[:offset]
+	start := strings.LastIndexByte(before, '\n') + 1
+	return strings.Count(before, "\n") + 1, utf8.RuneCountInString(before[start:]) + 1
+}
+
+// Pointer joins reference tokens into a JSON pointer, escaped as RFC 6901 has it.
+func Pointer(tokens ...any) string {
+	var b strings.Builder
+	for _, t := range tokens {
+		b.WriteByte('/')
+		b.WriteString(escape.Replace(fmt.Sprint(t)))
+	}
+	return b.String()
+}
+
+var escape = strings.NewReplacer("~", "~0", "/", "~1")
+
+// Text reports what a stored text must not hold: bytes that are no UTF-8 and
+// the character NUL, each kind once, at its first place.
+func Text(field, text string) List {
+	if strings.IndexByte(text, 0) < 0 && utf8.ValidString(text) {
+		return nil
+	}
+	var found List
+	if at := strings.IndexByte(text, 0); at >= 0 {
+		found.AddAt(field, text, at, "nul", "the text holds the character NUL, which cannot be kept; take it out")
+	}
+	if !utf8.ValidString(text) {
+		for at, r := range text {
+			if r == utf8.RuneError {
+				if _, size := utf8.DecodeRuneInString(text[at:]); size == 1 {
+					found.AddAt(field, text, at, "utf8", "the byte 0x%02X is not UTF-8; save the text as UTF-8 and send it again", text[at])
+					break
+				}
+			}
+		}
+	}
+	return found
+}
