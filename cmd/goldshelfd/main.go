@@ -1,0 +1,101 @@
+// Command goldshelfd is the service.
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"os"
+	"os/signal"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/urfave/cli/v3"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/internal/library"
+	"goldshelf/internal/service"
+	"goldshelf/internal/store"
+)
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	if err := command().Run(ctx, os.Args); err != nil {
+		fmt.Fprintln(os.Stderr, "goldshelfd:", err)
+		os.Exit(1)
+	}
+}
+
+func command() *cli.Command {
+	var o service.Options
+	database := []cli.Flag{
+		&cli.StringFlag{Name: "database-url", Usage: "keep the library in this PostgreSQL database", Sources: cli.EnvVars("GOLDSHELF_DATABASE_URL"), Destination: &o.DatabaseURL},
+		&cli.StringFlag{Name: "data-dir", Usage: "or run a private PostgreSQL here", Value: service.DefaultDataDir(), Sources: cli.EnvVars("GOLDSHELF_DATA_DIR"), Destination: &o.DataDir},
+	}
+	o.Log = slog.New(slog.NewTextHandler(os.Stderr, nil))
+	o.Out = os.Stdout
+	return &cli.Command{
+		Name:            "goldshelfd",
+		Usage:           "serve a company's shared library of prompts",
+		HideHelpCommand: true,
+		Commands: []*cli.Command{
+			{
+				Name:  "serve",
+				Usage: "run the service until it is told to stop",
+				Flags: append([]cli.Flag{
+					&cli.StringFlag{Name: "listen", Usage: "where to listen", Value: "127.0.0.1:7420", Sources: cli.EnvVars("GOLDSHELF_LISTEN"), Destination: &o.Listen},
+					&cli.BoolFlag{Name: "demo", Usage: "fill an empty library with the demo of Larkfen Water", Sources: cli.EnvVars("GOLDSHELF_DEMO"), Destination: &o.Demo},
+				}, database...),
+				Action: func(ctx context.Context, _ *cli.Command) error { return service.Serve(ctx, o) },
+			},
+			{
+				Name:  "migrate",
+				Usage: "bring the database's schema up to date, and do nothing else",
+				Flags: database,
+				Action: func(ctx context.Context, _ *cli.Command) error {
+					return service.WithStore(ctx, o, func(*store.DB) error { return nil })
+				},
+			},
+			{
+				Name:  "user",
+				Usage: "look after the people of the library",
+				Commands: []*cli.Command{{
+					Name:      "add",
+					Usage:     "add someone; the password is the first line of standard input",
+					ArgsUsage: "NAME",
+					Flags: append([]cli.Flag{
+						&cli.StringFlag{Name: "full-name", Required: true, Usage: "the name that colleagues read"},
+						&cli.StringFlag{Name: "role", Value: "reader", Usage: "reader, contributor, reviewer or curator"},
+						&cli.StringFlag{Name: "department"},
+					}, database...),
+					Action: func(ctx context.Context, c *cli.Command) error { return addUser(ctx, c, o) },
+				}},
+			},
+		},
+	}
+}
+
+func addUser(ctx context.Context, c *cli.Command, o service.Options) error {
+	if c.Args().Len() != 1 {
+		return errors.New("user add takes one name, such as tamsin.hale")
+	}
+	var password string
+	if _, err := fmt.Fscanln(os.Stdin, &password); err != nil {
+		return errors.New("write the password to standard input, on one line and without spaces")
+	}
+	person := library.NewPerson{
+		Person: api.Person{
+			Name: strings.ToLower(c.Args().First()), FullName: c.String("full-name"),
+			Department: c.String("department"), Role: entry.Role(c.String("role")),
+		},
+		Password: password,
+	}
+	return service.WithStore(ctx, o, func(db *store.DB) error {
+		_, err := library.New(db, time.Now).AddPerson(ctx, person)
+		return err
+	})
+}

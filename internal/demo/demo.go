@@ -1,0 +1,230 @@
+// Package demo is the library of the made-up Larkfen Water: its people, its
+// labels and its entries with their histories. Loading it goes through the same
+// use cases as everyone's work, on days in the past.
+package demo
+
+import (
+	"context"
+	"embed"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"slices"
+	"time"
+
+	"goldshelf/api"
+	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
+	"goldshelf/internal/library"
+	"goldshelf/internal/store"
+)
+
+// Password is what the demo's four accounts sign in with.
+const Password = "larkfen-demo"
+
+//go:embed library/*.md
+var files embed.FS
+
+// person is one of the demo's people. The four that are named like a role can
+// sign in.
+type person struct {
+	name, fullName, department string
+	role                       entry.Role
+}
+
+func people() []person {
+	return []person{
+		{"curator", "Tamsin Hale", "communications", entry.Curator},
+		{"reviewer", "Oona Birch", "regulatory-affairs", entry.Reviewer},
+		{"contributor", "Idris Fenn", "customer-care", entry.Contributor},
+		{"reader", "Wren Castell", "customer-care", entry.Reader},
+		{"care-lead", "Maribel Stroud", "customer-care", entry.Contributor},
+		{"field-lead", "Joss Penhale", "field-operations", entry.Contributor},
+		{"lab-lead", "Ilse Varrow", "laboratory", entry.Contributor},
+		{"people-lead", "Corin Ashdene", "people-team", entry.Contributor},
+		{"buyer", "Petra Lunnick", "procurement", entry.Contributor},
+		{"press-desk", "Noor Eddingley", "communications", entry.Contributor},
+		{"regs-lead", "Bram Ostley", "regulatory-affairs", entry.Reviewer},
+		{"night-shift", "Hedda Roke", "field-operations", entry.Reader},
+	}
+}
+
+func terms() []store.Term {
+	facet := func(name, title string, pairs ...string) (all []store.Term) {
+		for i := 0; i < len(pairs); i += 2 {
+			all = append(all, store.Term{Facet: name, FacetTitle: title, Name: pairs[i], Title: pairs[i+1]})
+		}
+		return all
+	}
+	return slices.Concat(
+		facet("department", "Department",
+			"customer-care", "Customer Care", "field-operations", "Field Operations", "laboratory", "Laboratory",
+			"regulatory-affairs", "Regulatory Affairs", "communications", "Communications",
+			"people-team", "People Team", "procurement", "Procurement"),
+		facet("application", "Application",
+			"brook-chat", "Brook Chat", "sluice-desk", "Sluice Desk", "fieldpad", "Fieldpad", "weir-mail", "Weir Mail"),
+		facet("model", "Model",
+			"heron-2", "heron-2", "heron-2-mini", "heron-2-mini", "osprey-70", "osprey-70", "marsh-local", "marsh-local"),
+		facet("audience", "Audience",
+			"households", "Households", "farms", "Farms", "colleagues", "Colleagues", "regulator", "Regulator", "applicants", "Applicants"),
+	)
+}
+
+// chapter is the life of one version: who wrote it, how many days ago it was
+// submitted, with which note, who read it and what became of it.
+type chapter struct {
+	slug     string
+	number   int
+	writer   string
+	daysAgo  int
+	note     string
+	reviewer string
+	end      entry.State
+	because  string // of a draft that was returned
+}
+
+// chapters is the year's story, oldest first.
+func chapters() []chapter {
+	const p = entry.Published
+	return []chapter{
+		{"boil-water-wording", 1, "regs-lead", 266, "First wording, from the regulator's letter.", "reviewer", p, ""},
+		{"no-guessing", 1, "curator", 250, "One sentence instead of nine versions of it.", "reviewer", p, ""},
+		{"opening-hours", 1, "care-lead", 244, "Taken out of eleven entries.", "reviewer", p, ""},
+		{"how-to-reach-us", 1, "care-lead", 240, "First version.", "reviewer", p, ""},
+		{"plain-river", 1, "press-desk", 236, "From the writing guide of the care team.", "reviewer", p, ""},
+		{"duty-officer", 1, "field-lead", 230, "From the control room's call sheet.", "reviewer", p, ""},
+		{"burst-main-notice", 1, "contributor", 222, "First version, from the notice of the March burst.", "reviewer", p, ""},
+		{"meter-dispute-reply", 1, "care-lead", 205, "Out of a chat where it has worked for months.", "reviewer", p, ""},
+		{"boil-water-wording", 2, "regs-lead", 194, "Shorter; cooling added.", "reviewer", p, ""},
+		{"shift-handover", 1, "field-lead", 180, "From the crew leads' own list.", "reviewer", p, ""},
+		{"farm-customers", 1, "care-lead", 171, "Answers of the spring survey.", "reviewer", p, ""},
+		{"meter-dispute-reply", 2, "contributor", 150, "Letter and readings fenced; a role and limits.", "reviewer", p, ""},
+		{"when-water-returns", 1, "care-lead", 141, "Taken out of two notices.", "reviewer", p, ""},
+		{"lab-translator", 1, "lab-lead", 133, "First version.", "reviewer", p, ""},
+		{"lab-result-plain", 1, "lab-lead", 126, "From the twelve answers that customers thanked us for.", "regs-lead", p, ""},
+		{"tender-facts", 1, "buyer", 110, "Step one of the comparison.", "reviewer", p, ""},
+		{"tender-table", 1, "buyer", 109, "Step two of the comparison.", "reviewer", p, ""},
+		{"tender-comparison", 1, "buyer", 104, "Both steps in order.", "reviewer", p, ""},
+		{"technician-advert", 1, "people-lead", 96, "From the advert that filled Ferry Row.", "reviewer", p, ""},
+		{"boil-water-wording", 3, "contributor", 83, "“Rolling boil” kept; says until when.", "reviewer", p, ""},
+		{"how-to-reach-us", 2, "care-lead", 76, "The phone's hours now come from one place.", "reviewer", p, ""},
+		{"duty-officer", 2, "press-desk", 64, "What it knows and what it leaves alone, after the August outage.", "reviewer", p, ""},
+		{"plain-river", 2, "press-desk", 60, "Measured on thirty letters: about twelve words a sentence.", "reviewer", p, ""},
+		{"meter-dispute-reply", 3, "care-lead", 51, "Farms are compared with their own season.", "reviewer", p, ""},
+		{"supply-restored", 1, "contributor", 44, "The other half of the burst notice.", "reviewer", p, ""},
+		{"site-names", 1, "field-lead", 40, "One spelling for all.", "reviewer", p, ""},
+		{"leak-allowance-decision", 1, "care-lead", 35, "The rules as of this year.", "regs-lead", p, ""},
+		{"minutes-to-actions", 1, "press-desk", 30, "Asked for by five teams.", "reviewer", p, ""},
+		{"larkfen-facts", 1, "press-desk", 22, "This year's figures.", "reviewer", p, ""},
+		{"burst-main-notice", 2, "contributor", 16, "Order of what to say; the regulator's wording where water must be boiled.", "reviewer", p, ""},
+		{"board-brief", 1, "curator", 14, "From the company secretary's note.", "reviewer", p, ""},
+		{"complaint-summary", 1, "contributor", 9, "First try.", "reviewer", entry.Draft, "Say how many lines and which five things they hold; put the messages between two lines of ---."},
+		{"incident-timeline", 1, "regs-lead", 6, "For the report on the September burst.", "reviewer", entry.Approved, ""},
+		{"shift-handover", 2, "contributor", 4, "An example, and the one spelling of our sites.", "", entry.InReview, ""},
+		{"boil-water-wording", 4, "contributor", 2, "Time to boil follows the new guidance.", "", entry.InReview, ""},
+		{"hosepipe-limit-questions", 1, "contributor", 1, "Ready for the dry month.", "", entry.InReview, ""},
+		{"meter-dispute-reply", 4, "contributor", 1, "", "", entry.Draft, ""},
+		{"school-visit-talk", 1, "contributor", 0, "", "", entry.Draft, ""},
+	}
+}
+
+// Load fills an empty library, and leaves one that has entries as it is. It
+// gives what the sign-in page may show.
+func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, error) {
+	welcome := api.Welcome{Demo: true, Password: Password}
+	for _, p := range people()[:4] {
+		welcome.Accounts = append(welcome.Accounts, api.Person{Name: p.name, FullName: p.fullName, Department: p.department, Role: p.role})
+	}
+	there, err := db.People(ctx)
+	if err != nil || len(there) > 0 {
+		return welcome, err
+	}
+	log.Info("filling the library with the demo of Larkfen Water")
+	l := &loader{db: db, today: time.Now().Truncate(time.Hour), by: map[string]library.Caller{}}
+	l.lib = library.New(db, func() time.Time { return l.now })
+	if err := l.begin(ctx); err != nil {
+		return welcome, err
+	}
+	for _, c := range chapters() {
+		if err := l.tell(ctx, c); err != nil {
+			return welcome, fmt.Errorf("%s, version %d: %w", c.slug, c.number, err)
+		}
+	}
+	return welcome, nil
+}
+
+// loader acts as the demo's people, on days in the past.
+type loader struct {
+	db    *store.DB
+	lib   *library.Library
+	today time.Time
+	now   time.Time
+	by    map[string]library.Caller
+}
+
+func (l *loader) begin(ctx context.Context) error {
+	err := l.db.Change(ctx, func(tx store.Tx) error {
+		for _, t := range terms() {
+			if err := tx.AddTerm(ctx, t); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	for i, p := range people() {
+		add := library.NewPerson{Person: api.Person{Name: p.name, FullName: p.fullName, Department: p.department, Role: p.role}}
+		if i < 4 {
+			add.Password = Password
+		}
+		id, err := l.lib.AddPerson(ctx, add)
+		if err != nil {
+			return err
+		}
+		l.by[p.name] = library.Caller{ID: id, Name: p.name, FullName: p.fullName, Role: p.role, Via: "service"}
+	}
+	return nil
+}
+
+// tell takes one version through its life, a day or so between the steps.
+func (l *loader) tell(ctx context.Context, c chapter) error {
+	data, err := fs.ReadFile(files, fmt.Sprintf("library/%s@%d.md", c.slug, c.number))
+	if err != nil {
+		return err
+	}
+	file, err := bundle.Read(data)
+	if err != nil {
+		return err
+	}
+	submitted := l.today.Add(-time.Duration(c.daysAgo) * 24 * time.Hour)
+	l.now = submitted.Add(-3 * time.Hour)
+	writer := l.by[c.writer]
+	req := api.NewEntry{Slug: c.slug, Content: file.Content, Owner: file.Owner, Deputy: file.Deputy}
+	if c.number == 1 {
+		_, err = l.lib.Create(ctx, writer, req)
+	} else {
+		_, _, err = l.lib.SaveDraft(ctx, writer, c.slug, library.Revision{}, req)
+	}
+	if err != nil || c.note == "" {
+		return err
+	}
+	l.now = submitted
+	if _, err := l.lib.Submit(ctx, writer, c.slug, c.note); err != nil {
+		return err
+	}
+	l.now = submitted.Add(20 * time.Hour)
+	switch {
+	case c.because != "":
+		_, err = l.lib.Return(ctx, l.by[c.reviewer], c.slug, c.because)
+	case c.end == entry.Approved || c.end == entry.Published:
+		_, err = l.lib.Approve(ctx, l.by[c.reviewer], c.slug, "")
+	}
+	if err != nil || c.end != entry.Published {
+		return err
+	}
+	l.now = submitted.Add(26 * time.Hour)
+	_, err = l.lib.Publish(ctx, l.by["curator"], c.slug)
+	return err
+}

@@ -1,0 +1,238 @@
+package server
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"reflect"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"goldshelf/core/problem"
+)
+
+// unreadable is a request that is no JSON at all.
+type unreadable struct{ why string }
+
+func (u *unreadable) Error() string { return u.why }
+
+const deepest = 64 // levels of JSON in a request
+
+// decode reads a request's JSON into a value. It refuses, all at once and each
+// by its JSON pointer: fields that the value does not have, fields that stand
+// twice, values of another type, texts with NUL or with bytes that are no
+// UTF-8. Where the input is no JSON it gives an [unreadable] instead.
+func decode(data []byte, into any) error {
+	if len(bytes.TrimSpace(data)) == 0 {
+		data = []byte("{}")
+	}
+	w := &walker{text: data}
+	if !utf8.Valid(data) {
+		w.standIn = unusedRune(data)
+		data = eachInvalid(data, []byte(string(w.standIn)))
+		w.text = data
+	}
+	w.dec = json.NewDecoder(bytes.NewReader(data))
+	w.dec.UseNumber()
+	if err := w.value(reflect.TypeOf(into).Elem(), "", 0); err != nil {
+		return w.syntax(err)
+	}
+	if _, err := w.dec.Token(); !errors.Is(err, io.EOF) {
+		return w.syntax(errors.New("there is more after the end of the value"))
+	}
+	if err := w.found.Err(); err != nil {
+		return err
+	}
+	return json.Unmarshal(data, into)
+}
+
+// walker reads tokens along the type that they are to become.
+type walker struct {
+	text    []byte
+	dec     *json.Decoder
+	standIn rune // stands for each byte that is no UTF-8; 0 where there is none
+	found   problem.List
+}
+
+func (w *walker) syntax(err error) error {
+	offset := int(w.dec.InputOffset())
+	var bad *json.SyntaxError
+	if errors.As(err, &bad) {
+		offset = int(bad.Offset)
+	}
+	line, column := problem.Place(string(w.text), offset)
+	why := err.Error()
+	if errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF) {
+		why = "it ends in the middle"
+	}
+	return &unreadable{fmt.Sprintf("the request is no JSON: line %d, column %d: %s", line, column, why)}
+}
+
+var unmarshaler = reflect.TypeFor[json.Unmarshaler]()
+
+// value reads one value; a nil type takes anything.
+func (w *walker) value(t reflect.Type, at string, depth int) error {
+	if depth > deepest {
+		return fmt.Errorf("values are more than %d deep", deepest)
+	}
+	for t != nil && t.Kind() == reflect.Pointer {
+		t = t.Elem()
+	}
+	if t != nil && reflect.PointerTo(t).Implements(unmarshaler) {
+		t = nil
+	}
+	token, err := w.dec.Token()
+	if err != nil {
+		return err
+	}
+	switch token := token.(type) {
+	case json.Delim:
+		if token == '{' {
+			return w.object(t, at, depth)
+		}
+		return w.array(t, at, depth)
+	case string:
+		w.string(token, at)
+		w.want(t, at, "a text", reflect.String)
+	case json.Number:
+		w.want(t, at, "a number", reflect.Float64, reflect.Int)
+	case bool:
+		w.want(t, at, "true or false", reflect.Bool)
+	}
+	return nil
+}
+
+// want records a problem if a value of another type is wanted.
+func (w *walker) want(t reflect.Type, at, got string, kinds ...reflect.Kind) bool {
+	if t == nil || slices.Contains(kinds, t.Kind()) {
+		return true
+	}
+	w.found.Add(at, "type", "%s is %s, and %s is wanted", nameAt(at), got, wanted(t))
+	return false
+}
+
+func wanted(t reflect.Type) string {
+	switch t.Kind() {
+	case reflect.String:
+		return "a text"
+	case reflect.Bool:
+		return "true or false"
+	case reflect.Slice:
+		return "a list"
+	case reflect.Struct, reflect.Map:
+		return "an object"
+	}
+	return "a number"
+}
+
+func (w *walker) object(t reflect.Type, at string, depth int) error {
+	var fields map[string]reflect.Type
+	if w.want(t, at, "an object", reflect.Struct, reflect.Map) && t != nil && t.Kind() == reflect.Struct {
+		fields = map[string]reflect.Type{}
+		jsonFields(t, fields)
+	} else if t != nil && t.Kind() != reflect.Map {
+		t = nil
+	}
+	seen := map[string]bool{}
+	for w.dec.More() {
+		token, err := w.dec.Token()
+		if err != nil {
+			return err
+		}
+		key := token.(string)
+		field := at + problem.Pointer(key)
+		w.string(key, field)
+		if seen[key] {
+			w.found.Add(field, "twice", "%s stands twice; send it once", key)
+		}
+		seen[key] = true
+		var of reflect.Type
+		if fields != nil {
+			var known bool
+			if of, known = fields[key]; !known {
+				w.found.Add(field, "unknown", "there is no field %q here; take it out or correct its name", key)
+			}
+		} else if t != nil {
+			of = t.Elem()
+		}
+		if err := w.value(of, field, depth+1); err != nil {
+			return err
+		}
+	}
+	_, err := w.dec.Token()
+	return err
+}
+
+func (w *walker) array(t reflect.Type, at string, depth int) error {
+	var of reflect.Type
+	if w.want(t, at, "a list", reflect.Slice) && t != nil {
+		of = t.Elem()
+	}
+	for i := 0; w.dec.More(); i++ {
+		if err := w.value(of, at+problem.Pointer(i), depth+1); err != nil {
+			return err
+		}
+	}
+	_, err := w.dec.Token()
+	return err
+}
+
+// string holds a text against what can be kept.
+func (w *walker) string(s, at string) {
+	w.found = append(w.found, problem.Text(at, s)...)
+	if w.standIn == 0 {
+		return
+	}
+	if i := strings.IndexRune(s, w.standIn); i >= 0 {
+		w.found.AddAt(at, s, i, "utf8", "%s holds bytes that are no UTF-8; send text as UTF-8", nameAt(at))
+	}
+}
+
+// jsonFields gathers the names that a struct has in JSON, with their types.
+func jsonFields(t reflect.Type, into map[string]reflect.Type) {
+	for i := range t.NumField() {
+		f := t.Field(i)
+		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+		switch {
+		case f.Anonymous && name == "":
+			jsonFields(f.Type, into)
+		case name != "" && name != "-":
+			into[name] = f.Type
+		}
+	}
+}
+
+func nameAt(pointer string) string {
+	if pointer == "" {
+		return "the request"
+	}
+	return strings.TrimPrefix(pointer, "/")
+}
+
+// unusedRune gives a noncharacter that data does not hold.
+func unusedRune(data []byte) rune {
+	for r := rune(0xFDD0); r < 0xFDEF; r++ {
+		if !bytes.ContainsRune(data, r) {
+			return r
+		}
+	}
+	return 0xFDEF
+}
+
+// eachInvalid replaces each byte that is no UTF-8.
+func eachInvalid(data, with []byte) []byte {
+	var out bytes.Buffer
+	for len(data) > 0 {
+		r, size := utf8.DecodeRune(data)
+		if r == utf8.RuneError && size == 1 {
+			out.Write(with)
+		} else {
+			out.Write(data[:size])
+		}
+		data = data[size:]
+	}
+	return out.Bytes()
+}

@@ -1,0 +1,134 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strconv"
+
+	"github.com/gofiber/fiber/v3"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/core/problem"
+	"goldshelf/internal/library"
+)
+
+// status is an error that already knows its status.
+type status struct {
+	code   int
+	detail string
+}
+
+func (s *status) Error() string { return s.detail }
+
+// problemFor turns any error into the problem details that tell of it. This is
+// the one place where errors become statuses.
+func problemFor(err error) (p api.Problem, known bool) {
+	var (
+		list    problem.List
+		bad     *unreadable
+		refusal *entry.Refusal
+		clash   *library.Clash
+		missing *library.Missing
+		taken   *library.Taken
+		soon    *library.TooSoon
+		own     *status
+		fib     *fiber.Error
+	)
+	say := func(code int, kind, title string) (api.Problem, bool) {
+		return api.Problem{Type: "/problems/" + kind, Title: title, Status: code, Detail: err.Error()}, true
+	}
+	switch {
+	case errors.As(err, &list):
+		p, _ := say(fiber.StatusUnprocessableEntity, "does-not-hold", "What was sent does not hold")
+		p.Detail, p.Problems = list[0].Message, list
+		if len(list) > 1 {
+			p.Detail = fmt.Sprintf("%d things are wrong; the first: %s", len(list), list[0].Message)
+		}
+		return p, true
+	case errors.As(err, &bad):
+		return say(fiber.StatusBadRequest, "unreadable", "The request cannot be read")
+	case errors.As(err, &refusal):
+		kind, title, code := "not-allowed", "That is not yours to do", fiber.StatusForbidden
+		if errors.Is(err, entry.ErrOwnWork) {
+			kind, title = "own-work", "Nobody approves what they wrote"
+		}
+		if errors.Is(err, entry.ErrWrongState) {
+			kind, title, code = "wrong-state", "That is not possible now", fiber.StatusConflict
+		}
+		p, _ := say(code, kind, title)
+		p.Actions = refusal.Possible
+		return p, true
+	case errors.As(err, &clash):
+		return say(fiber.StatusPreconditionFailed, "changed", "Someone else changed it first")
+	case errors.As(err, &missing):
+		return say(fiber.StatusNotFound, "not-found", "There is no such thing")
+	case errors.As(err, &taken):
+		return say(fiber.StatusConflict, "taken", "That name is taken")
+	case errors.As(err, &soon):
+		return say(fiber.StatusTooManyRequests, "too-soon", "Too many attempts")
+	case errors.Is(err, library.ErrSignIn):
+		return say(fiber.StatusUnauthorized, "sign-in", "Sign in first")
+	case errors.As(err, &own):
+		return say(own.code, kinds[own.code], titles[own.code])
+	case errors.As(err, &fib) && fib.Code == fiber.StatusRequestEntityTooLarge:
+		own = tooLarge()
+		p, _ := say(own.code, kinds[own.code], titles[own.code])
+		p.Detail = own.detail
+		return p, true
+	case errors.As(err, &fib) && fib.Code < 500:
+		p, _ := say(fib.Code, "request", "The request cannot be answered")
+		p.Detail = fmt.Sprintf("the request cannot be answered: %s; see the API's description at /api/v1/openapi.yaml", fib.Message)
+		return p, true
+	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
+		p, _ := say(fiber.StatusServiceUnavailable, "busy", "The service is busy")
+		p.Detail = "the service did not finish in time; try again in a moment"
+		return p, true
+	}
+	p, _ = say(fiber.StatusInternalServerError, "internal", "Something went wrong here")
+	p.Detail = "something went wrong in the service, and nothing was changed; try again, and tell whoever runs it if it stays so"
+	return p, false
+}
+
+var (
+	kinds = map[int]string{
+		fiber.StatusUnauthorized: "sign-in", fiber.StatusForbidden: "origin", fiber.StatusPreconditionRequired: "no-if-match",
+		fiber.StatusRequestEntityTooLarge: "too-large", fiber.StatusConflict: "in-progress",
+		fiber.StatusUnprocessableEntity: "key-reused", fiber.StatusNotFound: "not-found", fiber.StatusUnsupportedMediaType: "media-type",
+	}
+	titles = map[int]string{
+		fiber.StatusUnauthorized: "Sign in first", fiber.StatusForbidden: "Not from there", fiber.StatusPreconditionRequired: "Say which state you read",
+		fiber.StatusRequestEntityTooLarge: "Too large", fiber.StatusConflict: "Still being answered",
+		fiber.StatusUnprocessableEntity: "Another request had that key", fiber.StatusNotFound: "There is no such thing", fiber.StatusUnsupportedMediaType: "Send JSON",
+	}
+)
+
+func tooLarge() *status {
+	return &status{fiber.StatusRequestEntityTooLarge, "the request is larger than 1 MiB; an entry's text is 256 KiB at most"}
+}
+
+// fail answers with the problem details of an error.
+func (s *server) fail(c fiber.Ctx, err error) error {
+	p, known := problemFor(err)
+	if !known {
+		s.log.Error("request failed", "path", c.Path(), "error", err)
+	}
+	var clash *library.Clash
+	if errors.As(err, &clash) {
+		p.ETag = etagOf(clash.On)
+		c.Set(fiber.HeaderETag, p.ETag)
+	}
+	var soon *library.TooSoon
+	if errors.As(err, &soon) {
+		c.Set(fiber.HeaderRetryAfter, strconv.Itoa(int(soon.Wait.Seconds())+1))
+	}
+	if p.Status == fiber.StatusUnauthorized {
+		c.Set(fiber.HeaderWWWAuthenticate, `Bearer realm="Gold Shelf"`)
+	}
+	if err := c.Status(p.Status).JSON(p); err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, "application/problem+json")
+	return nil
+}

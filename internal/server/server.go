@@ -1,0 +1,143 @@
+// Package server answers HTTP: it reads requests, calls the library and writes
+// what it gives, or the problem details of what went wrong. No rule of the job
+// is in it.
+package server
+
+import (
+	"context"
+	"log/slog"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	recovery "github.com/gofiber/fiber/v3/middleware/recover"
+
+	"goldshelf/api"
+	"goldshelf/internal/library"
+)
+
+// MaxBody is the largest request, in bytes.
+const MaxBody = 1 << 20
+
+// answerWithin is how long a request may take.
+const answerWithin = 30 * time.Second
+
+// Options say what to serve besides the library.
+type Options struct {
+	Log     *slog.Logger
+	Welcome api.Welcome // what the sign-in page may know
+}
+
+type server struct {
+	lib *library.Library
+	log *slog.Logger
+	opt Options
+}
+
+// New gives the service as a Fiber app; the caller runs it and shuts it down.
+func New(lib *library.Library, opt Options) *fiber.App {
+	s := &server{lib: lib, log: opt.Log, opt: opt}
+	app := fiber.New(fiber.Config{
+		AppName: "Gold Shelf", BodyLimit: MaxBody, ErrorHandler: s.fail,
+		ReadTimeout: answerWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true,
+		ServerHeader: "", Immutable: true, UnescapePath: true,
+	})
+	app.Use(s.logged, recovery.New(), s.safeHeaders, s.timed)
+	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
+	app.Get("/readyz", s.ready)
+
+	v1 := app.Group("/api/v1", s.fresh)
+	v1.Get("/openapi.yaml", s.document)
+	v1.Get("/welcome", func(c fiber.Ctx) error { return c.JSON(s.opt.Welcome) })
+	v1.Post("/session", s.signIn)
+	v1.Use(s.signedIn, s.sameOrigin, s.onlyOnce)
+	v1.Get("/session", s.session)
+	v1.Delete("/session", s.signOut)
+	v1.Get("/labels", s.labels)
+	v1.Get("/shelf", s.shelf)
+	v1.Get("/shelf/:ref", s.shelfEntry)
+	v1.Post("/shelf/:ref/fill", s.fill)
+	v1.Post("/preview", s.preview)
+	v1.Get("/desk", s.desk)
+	v1.Get("/entries", s.entries)
+	v1.Post("/entries", s.create)
+	v1.Get("/entries/:slug", s.entry)
+	v1.Get("/entries/:slug/draft", s.draft)
+	v1.Put("/entries/:slug/draft", s.saveDraft)
+	v1.Get("/entries/:slug/versions", s.versions)
+	v1.Get("/entries/:slug/versions/:number", s.version)
+	v1.Post("/entries/:slug/submit", s.submit)
+	v1.Post("/entries/:slug/withdraw", s.withdraw)
+	v1.Post("/entries/:slug/approve", s.approve)
+	v1.Post("/entries/:slug/return", s.giveBack)
+	v1.Post("/entries/:slug/publish", s.publish)
+	v1.Use(func(fiber.Ctx) error {
+		return &status{fiber.StatusNotFound, "the API has no such call; see its description at /api/v1/openapi.yaml"}
+	})
+	s.console(app)
+	return app
+}
+
+func (s *server) ready(c fiber.Ctx) error {
+	if err := s.lib.Ready(c.Context()); err != nil {
+		return c.Status(fiber.StatusServiceUnavailable).SendString("the database does not answer\n")
+	}
+	return c.SendString("ready\n")
+}
+
+func (s *server) document(c fiber.Ctx) error {
+	c.Set(fiber.HeaderContentType, "application/yaml")
+	return c.Send(api.Document)
+}
+
+// logged writes one line a request, with nothing of what was sent in it.
+func (s *server) logged(c fiber.Ctx) error {
+	start := time.Now()
+	err := c.Next()
+	if err != nil {
+		if err = s.fail(c, err); err != nil {
+			return err
+		}
+	}
+	s.log.Info("request", "method", c.Method(), "path", c.Path(), "status", c.Response().StatusCode(),
+		"ms", float64(time.Since(start).Microseconds())/1000, "by", who(c))
+	return nil
+}
+
+func who(c fiber.Ctx) string {
+	by, _ := c.Locals(callerKey).(library.Caller)
+	return by.Name
+}
+
+func (s *server) safeHeaders(c fiber.Ctx) error {
+	c.Set("X-Content-Type-Options", "nosniff")
+	c.Set("X-Frame-Options", "DENY")
+	c.Set("Referrer-Policy", "same-origin")
+	c.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+	return c.Next()
+}
+
+// timed ends what takes too long.
+func (s *server) timed(c fiber.Ctx) error {
+	ctx, cancel := context.WithTimeout(c.Context(), answerWithin)
+	defer cancel()
+	c.SetContext(ctx)
+	return c.Next()
+}
+
+// body reads a request's JSON.
+func body(c fiber.Ctx, into any) error {
+	kind, _, _ := strings.Cut(c.Get(fiber.HeaderContentType), ";")
+	if kind = strings.TrimSpace(kind); kind != "" && kind != "application/json" {
+		return &status{fiber.StatusUnsupportedMediaType, "the request is " + kind + "; send application/json"}
+	}
+	return decode(c.Body(), into)
+}
+
+// answer writes a value that the library gave, or passes its error on.
+func answer[T any](c fiber.Ctx, v T, err error) error {
+	if err != nil {
+		return err
+	}
+	return c.JSON(v)
+}

@@ -1,0 +1,116 @@
+package server
+
+import (
+	"net/url"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"goldshelf/api"
+	"goldshelf/internal/library"
+)
+
+const cookieName = "goldshelf"
+
+type key int
+
+const (
+	callerKey key = iota
+	sessionKey
+	tokenKey
+)
+
+func caller(c fiber.Ctx) library.Caller {
+	by, _ := c.Locals(callerKey).(library.Caller)
+	return by
+}
+
+func (s *server) signIn(c fiber.Ctx) error {
+	if err := s.fromHere(c); err != nil {
+		return err
+	}
+	var in api.Credentials
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	session, err := s.lib.SignIn(c.Context(), in.Name, in.Password)
+	if err != nil {
+		return err
+	}
+	c.Cookie(&fiber.Cookie{
+		Name: cookieName, Value: session.Token, Path: "/", Expires: session.Expires,
+		HTTPOnly: true, SameSite: fiber.CookieSameSiteStrictMode, Secure: c.Scheme() == "https",
+	})
+	return c.JSON(session)
+}
+
+func (s *server) session(c fiber.Ctx) error {
+	session, _ := c.Locals(sessionKey).(api.Session)
+	return c.JSON(session)
+}
+
+func (s *server) signOut(c fiber.Ctx) error {
+	token, _ := c.Locals(tokenKey).(string)
+	if err := s.lib.SignOut(c.Context(), token); err != nil {
+		return err
+	}
+	c.Cookie(&fiber.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HTTPOnly: true, SameSite: fiber.CookieSameSiteStrictMode})
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+// signedIn finds out who calls: by a bearer token, else by the console's cookie.
+func (s *server) signedIn(c fiber.Ctx) error {
+	token, isBearer := strings.CutPrefix(c.Get(fiber.HeaderAuthorization), "Bearer ")
+	via := "api"
+	switch {
+	case !isBearer:
+		token, via = c.Cookies(cookieName), "console"
+	case strings.HasPrefix(c.Get(fiber.HeaderUserAgent), "goldshelf/"):
+		via = "client"
+	}
+	if token == "" {
+		return &status{fiber.StatusUnauthorized, "sign in first: send a token as Authorization: Bearer, or sign in at the console"}
+	}
+	by, session, err := s.lib.Holder(c.Context(), token, via)
+	if err != nil {
+		return signInAgain(err)
+	}
+	c.Locals(callerKey, by)
+	c.Locals(sessionKey, session)
+	c.Locals(tokenKey, token)
+	return c.Next()
+}
+
+// signInAgain says of a token that is not good what to do about it.
+func signInAgain(err error) error {
+	if err == library.ErrSignIn {
+		return &status{fiber.StatusUnauthorized, "this sign-in has ended or is not known; sign in again"}
+	}
+	return err
+}
+
+// sameOrigin keeps other sites from acting through a browser that is signed in.
+func (s *server) sameOrigin(c fiber.Ctx) error {
+	if caller(c).Via == "console" {
+		if err := s.fromHere(c); err != nil {
+			return err
+		}
+	}
+	return c.Next()
+}
+
+func (s *server) fromHere(c fiber.Ctx) error {
+	if c.Method() == fiber.MethodGet || c.Method() == fiber.MethodHead {
+		return nil
+	}
+	refused := &status{fiber.StatusForbidden, "the request comes from another site; make changes from the console's own pages"}
+	if site := c.Get("Sec-Fetch-Site"); site != "" && site != "same-origin" {
+		return refused
+	}
+	if origin := c.Get(fiber.HeaderOrigin); origin != "" {
+		if u, err := url.Parse(origin); err != nil || u.Host != c.Host() {
+			return refused
+		}
+	}
+	return nil
+}

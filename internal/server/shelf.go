@@ -1,0 +1,100 @@
+package server
+
+import (
+	"strconv"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/core/problem"
+	"goldshelf/internal/library"
+)
+
+// queryOf reads how a list is narrowed: q, limit, cursor and state, and every
+// other parameter as a facet. A facet may be given several times.
+func queryOf(c fiber.Ctx) (library.Query, error) {
+	q := library.Query{Labels: map[string][]string{}}
+	var found problem.List
+	for k, v := range c.Request().URI().QueryArgs().All() {
+		name, value := string(k), string(v)
+		switch name {
+		case "q":
+			q.Text = value
+		case "cursor":
+			q.Cursor = value
+		case "state":
+			q.State = entry.State(value)
+		case "limit":
+			n, err := strconv.Atoi(value)
+			if err != nil || n < 1 {
+				found.Add("/limit", "range", "the limit is %q; it is a number from 1", value)
+			}
+			q.Limit = n
+		default:
+			if value != "" {
+				q.Labels[name] = append(q.Labels[name], value)
+			}
+		}
+	}
+	return q, found.Err()
+}
+
+func (s *server) shelf(c fiber.Ctx) error {
+	q, err := queryOf(c)
+	if err != nil {
+		return err
+	}
+	list, err := s.lib.Shelf(c.Context(), q)
+	return answer(c, list, err)
+}
+
+func (s *server) labels(c fiber.Ctx) error {
+	facets, err := s.lib.Labels(c.Context())
+	return answer(c, facets, err)
+}
+
+// refOf takes "slug@3" apart; without a number it gives 0.
+func refOf(ref string) (slug string, number int, err error) {
+	slug, digits, pinned := strings.Cut(ref, "@")
+	if !pinned {
+		return slug, 0, nil
+	}
+	number, err = strconv.Atoi(digits)
+	if err != nil || number < 1 || number > 1<<30 {
+		return "", 0, problem.List{{Field: "/version", Code: "version", Message: "the version is " + strconv.Quote(digits) + "; it is a whole number from 1, as in " + slug + "@3"}}
+	}
+	return slug, number, nil
+}
+
+func (s *server) shelfEntry(c fiber.Ctx) error {
+	slug, number, err := refOf(c.Params("ref"))
+	if err != nil {
+		return err
+	}
+	e, err := s.lib.ShelfEntry(c.Context(), caller(c), slug, number)
+	return answer(c, e, err)
+}
+
+func (s *server) fill(c fiber.Ctx) error {
+	slug, number, err := refOf(c.Params("ref"))
+	if err != nil {
+		return err
+	}
+	var in api.FillRequest
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	filled, err := s.lib.Fill(c.Context(), slug, number, in)
+	return answer(c, filled, err)
+}
+
+func (s *server) preview(c fiber.Ctx) error {
+	var in api.PreviewRequest
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := s.lib.Preview(c.Context(), caller(c), in)
+	return answer(c, out, err)
+}

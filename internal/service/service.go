@@ -1,0 +1,107 @@
+// Package service puts the parts together: a database, the library on it, and
+// the server before it, started in order and stopped in the reverse.
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"goldshelf/api"
+	"goldshelf/internal/demo"
+	"goldshelf/internal/library"
+	"goldshelf/internal/pgserver"
+	"goldshelf/internal/server"
+	"goldshelf/internal/store"
+)
+
+// stopWithin is how long requests that are running get to finish.
+const stopWithin = 20 * time.Second
+
+// Options say where the service listens and where it keeps the library.
+type Options struct {
+	Listen      string // host:port
+	DatabaseURL string // a database of the caller's; empty runs a private one
+	DataDir     string // where the private one lives
+	Demo        bool   // fill an empty library with the demo's
+	Log         *slog.Logger
+	Out         io.Writer // gets the line "ready http://…"
+}
+
+// DefaultDataDir is where the library lives if nothing else is said.
+func DefaultDataDir() string {
+	if os.Geteuid() == 0 {
+		return "/var/lib/goldshelf"
+	}
+	if dir := os.Getenv("XDG_STATE_HOME"); dir != "" {
+		return filepath.Join(dir, "goldshelf")
+	}
+	return filepath.Join(os.Getenv("HOME"), ".local", "state", "goldshelf")
+}
+
+// WithStore opens the library's database, starting it if it is a private one,
+// brings its schema up to date, runs do, and stops what it started.
+func WithStore(ctx context.Context, o Options, do func(*store.DB) error) (err error) {
+	url := o.DatabaseURL
+	if url == "" {
+		pg, err := pgserver.Start(ctx, o.DataDir, pgserver.Options{Log: o.Log})
+		if err != nil {
+			return err
+		}
+		defer func() { err = errors.Join(err, pg.Stop()) }()
+		if err := pg.EnsureDatabase(ctx, "goldshelf"); err != nil {
+			return err
+		}
+		url = pg.URL("goldshelf")
+	}
+	db, err := store.Open(url)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if err := db.Migrate(ctx); err != nil {
+		return err
+	}
+	return do(db)
+}
+
+// Serve runs the service until ctx ends, then lets running requests finish.
+func Serve(ctx context.Context, o Options) error {
+	listener, err := net.Listen("tcp", o.Listen)
+	if err != nil {
+		return fmt.Errorf("listen on %s: %w; stop what uses it, or choose another --listen", o.Listen, err)
+	}
+	defer listener.Close()
+	return WithStore(ctx, o, func(db *store.DB) error {
+		var welcome api.Welcome
+		if o.Demo {
+			if welcome, err = demo.Load(ctx, db, o.Log); err != nil {
+				return fmt.Errorf("load the demo library: %w", err)
+			}
+		}
+		app := server.New(library.New(db, time.Now), server.Options{Log: o.Log, Welcome: welcome})
+		ended := make(chan error, 1)
+		go func() {
+			ended <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true})
+		}()
+		fmt.Fprintf(o.Out, "ready http://%s\n", listener.Addr())
+		select {
+		case err := <-ended:
+			return err
+		case <-ctx.Done():
+		}
+		o.Log.Info("stopping: running requests may finish")
+		if err := app.ShutdownWithTimeout(stopWithin); err != nil {
+			return fmt.Errorf("some requests were still running after %s: %w", stopWithin, err)
+		}
+		return <-ended
+	})
+}

@@ -1,0 +1,406 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"goldshelf/core/entry"
+	"goldshelf/core/fill"
+)
+
+// Entry is an entry without its text: who answers for it, and which versions
+// it has.
+type Entry struct {
+	ID        int64  `db:"id"`
+	Slug      string `db:"slug"`
+	Kind      string `db:"kind"`
+	OwnerID   int64  `db:"owner_id"`
+	DeputyID  int64  `db:"deputy_id"` // 0 without one
+	Open      int    `db:"open"`      // the open version's number; 0 without one
+	State     string `db:"state"`     // the open version's
+	Published int    `db:"published"` // the published version's number; 0 without one
+	Newest    int    `db:"newest"`    // the highest number
+}
+
+const entryBySlug = `
+select e.id, e.slug, e.kind, e.owner_id, coalesce(e.deputy_id, 0) as deputy_id,
+       coalesce(o.number, 0) as open, coalesce(o.state, '') as state, coalesce(p.number, 0) as published,
+       (select coalesce(max(number), 0) from versions where entry_id = e.id) as newest
+from entries e
+left join versions o on o.entry_id = e.id and o.state in ('draft', 'in-review', 'approved')
+left join versions p on p.entry_id = e.id and p.state = 'published'
+where e.slug = $1 or e.code = $1
+order by e.slug = $1 desc
+limit 1`
+
+// EntryBySlug gives the entry with a slug or, where no entry has it, with a
+// short code; or ErrNotFound.
+func (r Reader) EntryBySlug(ctx context.Context, slug string) (e Entry, err error) {
+	return e, r.get(ctx, &e, entryBySlug, slug)
+}
+
+const lockEntry = `select id from entries where slug = $1 for update`
+
+// LockEntry is EntryBySlug, by slug alone, and keeps others from changing the
+// entry until the transaction ends.
+func (tx Tx) LockEntry(ctx context.Context, slug string) (e Entry, err error) {
+	var id int64
+	if err := tx.get(ctx, &id, lockEntry, slug); err != nil {
+		return e, err
+	}
+	return tx.EntryBySlug(ctx, slug)
+}
+
+const addEntry = `
+insert into entries (slug, kind, owner_id, deputy_id, created_by, created_at)
+values ($1, $2, $3, nullif($4::bigint, 0), $5, $6)
+returning id`
+
+// AddEntry makes an entry without versions and gives its id, or ErrTaken.
+func (tx Tx) AddEntry(ctx context.Context, e Entry, by int64, at time.Time) (id int64, err error) {
+	return id, tx.get(ctx, &id, addEntry, e.Slug, e.Kind, e.OwnerID, e.DeputyID, by, at)
+}
+
+// Version is a row of whole_versions: a version with all that belongs to it.
+type Version struct {
+	ID          int64                     `db:"id"`
+	EntryID     int64                     `db:"entry_id"`
+	Slug        string                    `db:"slug"`
+	Kind        string                    `db:"kind"`
+	Number      int                       `db:"number"`
+	State       string                    `db:"state"`
+	Revision    int                       `db:"revision"`
+	Title       string                    `db:"title"`
+	Summary     string                    `db:"summary"`
+	Code        string                    `db:"code"`
+	Language    string                    `db:"language"`
+	Plain       bool                      `db:"plain"`
+	Persona     string                    `db:"persona"`
+	Style       string                    `db:"style"`
+	Sheets      JSON[[]string]            `db:"sheets"`
+	Steps       JSON[[]entry.Step]        `db:"steps"`
+	Source      JSON[*entry.Source]       `db:"source"`
+	Body        string                    `db:"body"`
+	Note        string                    `db:"note"`
+	Returned    string                    `db:"returned"`
+	CreatedAt   time.Time                 `db:"created_at"`
+	SavedAt     time.Time                 `db:"saved_at"`
+	SubmittedAt *time.Time                `db:"submitted_at"`
+	PublishedAt *time.Time                `db:"published_at"`
+	OwnerID     int64                     `db:"owner_id"`
+	DeputyID    int64                     `db:"deputy_id"`
+	Owner       string                    `db:"owner"`
+	OwnerName   string                    `db:"owner_name"`
+	Deputy      string                    `db:"deputy"`
+	DeputyName  string                    `db:"deputy_name"`
+	Author      string                    `db:"author"`
+	Saver       string                    `db:"saver"`
+	SaverName   string                    `db:"saver_name"`
+	Submitter   string                    `db:"submitter"`
+	Publisher   string                    `db:"publisher"`
+	Labels      JSON[map[string][]string] `db:"labels"`
+	Blanks      JSON[[]fill.Blank]        `db:"blanks"`
+	Writers     JSON[[]int64]             `db:"writers"`
+	Approvals   JSON[[]Approval]          `db:"approvals"`
+}
+
+// Approval is one reviewer's word for a version.
+type Approval struct {
+	By      string    `json:"by"`
+	Comment string    `json:"comment"`
+	At      time.Time `json:"at"`
+}
+
+// Content is what the version's writers gave.
+func (v Version) Content() entry.Content {
+	return entry.Content{
+		Kind: entry.Kind(v.Kind), Title: v.Title, Summary: v.Summary, Labels: v.Labels.V, Code: v.Code,
+		Language: v.Language, Plain: v.Plain, Persona: v.Persona, Style: v.Style, Sheets: v.Sheets.V,
+		Blanks: v.Blanks.V, Steps: v.Steps.V, Source: v.Source.V, Body: v.Body,
+	}
+}
+
+// columns are those of Version; whole_versions has more.
+const columns = `
+select id, entry_id, slug, kind, number, state, revision, title, summary, code, language, plain, persona, style,
+       sheets, steps, source, body, note, returned, created_at, saved_at, submitted_at, published_at,
+       owner_id, deputy_id, owner, owner_name, deputy, deputy_name, author, saver, saver_name, submitter, publisher,
+       labels, blanks, writers, approvals
+from whole_versions`
+
+const version = columns + `
+where entry_id = $1 and number = $2`
+
+// Version gives one version of an entry, or ErrNotFound.
+func (r Reader) Version(ctx context.Context, entryID int64, number int) (v Version, err error) {
+	return v, r.get(ctx, &v, version, entryID, number)
+}
+
+const versions = columns + `
+where entry_id = $1
+order by number desc`
+
+// Versions gives all versions of an entry, newest first.
+func (r Reader) Versions(ctx context.Context, entryID int64) (all []Version, err error) {
+	return all, r.all(ctx, &all, versions, entryID)
+}
+
+const included = `
+with recursive wanted (slug, asked) as (
+    select m.slug, m.number from jsonb_to_recordset($1::jsonb) as m (slug text, number int)
+    union
+    select m.slug, m.number
+    from wanted w
+    join entries e on e.slug = w.slug
+    join versions v on v.entry_id = e.id and ` + answering + `
+    join mentions m on m.version_id = v.id and m.how = 'include'
+)
+select w.asked, whole.*
+from wanted w
+join entries e on e.slug = w.slug
+join versions v on v.entry_id = e.id and ` + answering + `
+join lateral (` + columns + ` where id = v.id) whole on true`
+
+// answering picks the version that an include gets: the one it is pinned to,
+// if that was ever published; or the published one; or, where drafts may be
+// seen ($2) and nothing is published, the newest.
+const answering = `case
+        when w.asked > 0 then v.number = w.asked and v.published_at is not null
+        else v.state = 'published' or $2 and v.published_at is null and not exists (
+            select from versions p where p.entry_id = e.id and (p.state = 'published' or p.number > v.number))
+    end`
+
+// Included is a version that an include gets, with the number it asked for:
+// 0 for whichever is published.
+type Included struct {
+	Asked int `db:"asked"`
+	Version
+}
+
+// Included gives, in one round trip, every version that texts with the given
+// includes put in place, directly and through others. What is not there is
+// left out. With drafts, entries that were never published answer with their
+// newest version.
+func (r Reader) Included(ctx context.Context, includes []fill.Ref, drafts bool) (all []Included, err error) {
+	type wanted struct {
+		Slug   string `json:"slug"`
+		Number int    `json:"number"`
+	}
+	list := make([]wanted, len(includes))
+	for i, ref := range includes {
+		list[i] = wanted{ref.Entry, ref.Version}
+	}
+	text, err := jsonText(list)
+	if err != nil {
+		return nil, err
+	}
+	return all, r.all(ctx, &all, included, text, drafts)
+}
+
+const addVersion = `
+insert into versions (entry_id, number, title, summary, body, created_by, created_at, saved_by, saved_at)
+values ($1, $2, '', '', '', $3, $4, $3, $4)
+returning id`
+
+// AddVersion begins an empty draft and gives its id, or ErrTaken if the entry
+// has an open version. SaveDraft fills it.
+func (tx Tx) AddVersion(ctx context.Context, entryID int64, number int, by int64, at time.Time) (id int64, err error) {
+	return id, tx.get(ctx, &id, addVersion, entryID, number, by, at)
+}
+
+const saveDraft = `
+update versions v
+set title = $2, summary = $3, code = $4, language = $5, plain = $6, persona = $7, style = $8, sheets = $9,
+    steps = $10, source = $11, body = $12, saved_by = $13, saved_at = $14
+where id = $1`
+
+const clearParts = `
+with b as (delete from blanks where version_id = $1),
+     l as (delete from labels where version_id = $1)
+delete from mentions where version_id = $1`
+
+const addBlanks = `
+insert into blanks (version_id, position, name, ask, hint, type, options, default_value, optional, sample, least, most)
+select $1, position, b ->> 'name', coalesce(b ->> 'ask', ''), coalesce(b ->> 'hint', ''), coalesce(b ->> 'type', ''),
+       array(select jsonb_array_elements_text(coalesce(b -> 'options', '[]'))),
+       b -> 'default', coalesce((b ->> 'optional')::boolean, false), b -> 'sample',
+       (b ->> 'min')::double precision, (b ->> 'max')::double precision
+from jsonb_array_elements($2::jsonb) with ordinality as list (b, position)`
+
+const addLabels = `
+insert into labels (version_id, facet, term, position)
+select $1, facet, term, position
+from jsonb_each($2::jsonb) as f (facet, terms),
+     jsonb_array_elements_text(terms) with ordinality as t (term, position)`
+
+const addMentions = `
+insert into mentions (version_id, how, slug, number)
+select $1, m.how, m.slug, m.number
+from jsonb_to_recordset($2::jsonb) as m (how text, slug text, number int)
+on conflict do nothing`
+
+const addWriter = `
+insert into writers (version_id, person_id)
+values ($1, $2)
+on conflict do nothing`
+
+const indexVersion = `
+update versions v
+set search = search_text(v.title, 'A') ||
+             search_text(replace(e.slug, '-', ' ') || ' ' || v.code, 'A') ||
+             search_text(v.summary, 'B') ||
+             search_text(coalesce((select string_agg(t.title, ' ') from labels l join terms t using (facet) where l.version_id = v.id and t.name = l.term), ''), 'C') ||
+             search_text((select full_name from people where id = e.owner_id), 'C') ||
+             search_text(v.body, 'D')
+from entries e
+where v.id = $1 and e.id = v.entry_id`
+
+// Mention is what a version names.
+type Mention struct {
+	How    string `json:"how"` // include, persona, style, sheet or step
+	Slug   string `json:"slug"`
+	Number int    `json:"number"`
+}
+
+// SaveDraft replaces a draft's text and all that belongs to it, and counts by
+// among its writers.
+func (tx Tx) SaveDraft(ctx context.Context, id int64, c entry.Content, mentions []Mention, by int64, at time.Time) error {
+	texts := make([]string, 5)
+	for i, v := range []any{c.Steps, c.Source, c.Blanks, c.Labels, mentions} {
+		text, err := jsonText(v)
+		if err != nil {
+			return err
+		}
+		if text == "null" && i != 1 {
+			text = "[]"
+		}
+		texts[i] = text
+	}
+	steps, source, blanks, labels, mentioned := texts[0], texts[1], texts[2], texts[3], texts[4]
+	if len(c.Labels) == 0 {
+		labels = "{}"
+	}
+	for _, s := range []struct {
+		statement string
+		args      []any
+	}{
+		{saveDraft, []any{id, c.Title, c.Summary, c.Code, c.Language, c.Plain, c.Persona, c.Style, append([]string{}, c.Sheets...), steps, source, c.Body, by, at}},
+		{clearParts, []any{id}},
+		{addBlanks, []any{id, blanks}},
+		{addLabels, []any{id, labels}},
+		{addMentions, []any{id, mentioned}},
+		{addWriter, []any{id, by}},
+		{indexVersion, []any{id}},
+	} {
+		if err := tx.exec(ctx, s.statement, s.args...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+const codeTaken = `
+select e.slug
+from entries e
+left join versions v on v.entry_id = e.id and v.state in ('draft', 'in-review', 'approved')
+where e.id <> $2 and (e.code = $1 or v.code = $1)
+limit 1`
+
+// CodeHolder gives the slug of another entry that has or claims a short code,
+// or ErrNotFound.
+func (r Reader) CodeHolder(ctx context.Context, code string, entryID int64) (slug string, err error) {
+	return slug, r.get(ctx, &slug, codeTaken, code, entryID)
+}
+
+const submitVersion = `
+update versions
+set state = 'in-review', note = $2, submitted_by = $3, submitted_at = $4
+where id = $1`
+
+// SubmitVersion puts a draft in review.
+func (tx Tx) SubmitVersion(ctx context.Context, id int64, note string, by int64, at time.Time) error {
+	return tx.exec(ctx, submitVersion, id, note, by, at)
+}
+
+const reopenVersion = `
+with gone as (delete from approvals where version_id = $1)
+update versions
+set state = 'draft', returned = $2
+where id = $1`
+
+// ReopenVersion makes a version a draft again, with the reason why it was
+// returned or none, and takes its approvals back.
+func (tx Tx) ReopenVersion(ctx context.Context, id int64, because string) error {
+	return tx.exec(ctx, reopenVersion, id, because)
+}
+
+const addApproval = `
+insert into approvals (version_id, person_id, comment, at)
+values ($1, $2, $3, $4)`
+
+// AddApproval records one reviewer's word, or gives ErrTaken if they gave it before.
+func (tx Tx) AddApproval(ctx context.Context, id, by int64, comment string, at time.Time) error {
+	return tx.exec(ctx, addApproval, id, by, comment, at)
+}
+
+const approveVersion = `update versions set state = 'approved' where id = $1`
+
+// ApproveVersion makes a version in review approved.
+func (tx Tx) ApproveVersion(ctx context.Context, id int64) error {
+	return tx.exec(ctx, approveVersion, id)
+}
+
+const supersede = `
+update versions
+set state = 'superseded'
+where entry_id = $1 and state = 'published'`
+
+const publishVersion = `
+update versions
+set state = 'published', published_by = $2, published_at = $3
+where id = $1`
+
+const publishCode = `
+update entries e
+set code = nullif(v.code, '')
+from versions v
+where v.id = $1 and e.id = v.entry_id`
+
+// PublishVersion puts an approved version on the shelf in the place of the
+// one that is there. It gives ErrTaken if another entry has its short code.
+func (tx Tx) PublishVersion(ctx context.Context, entryID, id, by int64, at time.Time) error {
+	if err := tx.exec(ctx, supersede, entryID); err != nil {
+		return err
+	}
+	if err := tx.exec(ctx, publishVersion, id, by, at); err != nil {
+		return err
+	}
+	return tx.exec(ctx, publishCode, id)
+}
+
+const addEvent = `
+insert into events (at, person_id, via, action, entry_id, number, detail)
+values ($1, $2, $3, $4, nullif($5::bigint, 0), nullif($6::int, 0), $7)`
+
+// Event is one change, for the record.
+type Event struct {
+	At      time.Time
+	By      int64
+	Via     string // client, console, api or service
+	Action  string
+	EntryID int64
+	Number  int
+	Detail  map[string]any
+}
+
+// AddEvent records a change, in the transaction that makes it.
+func (tx Tx) AddEvent(ctx context.Context, e Event) error {
+	if e.Detail == nil {
+		e.Detail = map[string]any{}
+	}
+	detail, err := jsonText(e.Detail)
+	if err != nil {
+		return err
+	}
+	return tx.exec(ctx, addEvent, e.At, e.By, e.Via, e.Action, e.EntryID, e.Number, detail)
+}

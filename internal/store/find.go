@@ -1,0 +1,159 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+)
+
+// Query narrows a list of entries.
+type Query struct {
+	Words  []string            // each must occur; letters and digits only
+	Labels map[string][]string // by facet, "kind" included: any of the terms
+	State  string              // with All: only versions in this state
+	All    bool                // not only what is published
+	Viewer int64               // with All: whose own drafts to include
+	Drafts bool                // with All: the drafts of others too
+	After  *Place              // where the page before ended
+	Limit  int
+}
+
+// Place is where an entry stands in a list. It stays right while others are
+// added or taken away.
+type Place struct {
+	Rank  float64 `json:"r"`
+	Title string  `json:"t"`
+	ID    int64   `json:"i"`
+}
+
+// Found is a page of a list, with the number of all entries that match and,
+// for each term, of those that match the rest of the query.
+type Found struct {
+	Items []FoundItem
+	Total int
+	Terms []TermCount
+}
+
+// FoundItem is an entry in a list.
+type FoundItem struct {
+	ID          int64               `json:"id"`
+	Rank        float64             `json:"rank"`
+	Slug        string              `json:"slug"`
+	Kind        string              `json:"kind"`
+	Title       string              `json:"title"`
+	Summary     string              `json:"summary"`
+	Code        string              `json:"code"`
+	Number      int                 `json:"number"`
+	State       string              `json:"state"`
+	Owner       string              `json:"owner"`
+	OwnerName   string              `json:"owner_name"`
+	SavedAt     time.Time           `json:"saved_at"`
+	PublishedAt *time.Time          `json:"published_at"`
+	Labels      map[string][]string `json:"labels"`
+	Body        string              `json:"body"` // empty unless words were asked for
+}
+
+// TermCount is how many entries have a term.
+type TermCount struct {
+	Facet string `json:"facet"`
+	Term  string `json:"term"`
+	Count int    `json:"count"`
+}
+
+const find = `
+with chosen as (
+    select key as facet, array(select jsonb_array_elements_text(value)) as terms
+    from jsonb_each($1::jsonb)
+),
+hit as (
+    select v.id, e.slug, e.kind, v.title, v.summary, v.code, v.number, v.state, v.saved_at, v.published_at, e.owner_id,
+           case when $2::text[] = '{}' then 0
+                else -ts_rank(v.search, search_query($2))::float8 end as rank,
+           array(select c.facet from chosen c
+                 where case when c.facet = 'kind' then e.kind <> all (c.terms)
+                       else not exists (select from labels l where l.version_id = v.id and l.facet = c.facet and l.term = any (c.terms)) end
+           ) as failed
+    from versions v
+    join entries e on e.id = v.entry_id
+    where ($2 = '{}' or v.search @@ search_query($2))
+      and case when $3 then
+              v.id = (select o.id from versions o
+                      where o.entry_id = e.id and (o.state = 'published' or
+                            o.state <> 'superseded' and ($4 or e.owner_id = $5 or e.deputy_id = $5))
+                      order by o.number desc limit 1)
+              and ($6 = '' or v.state = $6)
+          else v.state = 'published' end
+),
+page as (
+    select * from hit
+    where failed = '{}' and ($7::text is null or (rank, title, id) > ($8::float8, $7, $9::bigint))
+    order by rank, title, id
+    limit $10
+)
+select (select count(*) from hit where failed = '{}') as total,
+       (select coalesce(jsonb_agg(jsonb_build_object('facet', facet, 'term', term, 'count', n)), '[]')
+        from (select facet, term, count(*) filter (where failed = '{}' or failed = array[facet]) as n
+              from (select l.facet, l.term, failed from hit join labels l on l.version_id = hit.id
+                    union all
+                    select 'kind', kind, failed from hit) each_label
+              group by facet, term) counted) as terms,
+       (select coalesce(jsonb_agg(to_jsonb(page) || jsonb_build_object(
+                   'owner', p.name, 'owner_name', p.full_name,
+                   'body', case when $2 = '{}' then '' else (select body from versions where id = page.id) end,
+                   'labels', (select coalesce(jsonb_object_agg(facet, terms), '{}')
+                              from (select facet, jsonb_agg(term order by position) as terms
+                                    from labels where version_id = page.id group by facet) l))
+                   order by page.rank, page.title, page.id), '[]')
+        from page join people p on p.id = page.owner_id) as items`
+
+// Find lists entries, the best match first and by title where nothing is
+// searched for, in one round trip.
+func (r Reader) Find(ctx context.Context, q Query) (Found, error) {
+	labels, err := jsonText(q.Labels)
+	if err != nil {
+		return Found{}, err
+	}
+	if len(q.Labels) == 0 {
+		labels = "{}"
+	}
+	var after Place
+	var title *string
+	if q.After != nil {
+		after, title = *q.After, &q.After.Title
+	}
+	var row struct {
+		Total int    `db:"total"`
+		Terms []byte `db:"terms"`
+		Items []byte `db:"items"`
+	}
+	err = r.get(ctx, &row, find, labels, append([]string{}, q.Words...), q.All, q.Drafts, q.Viewer, q.State,
+		title, after.Rank, after.ID, q.Limit)
+	if err != nil {
+		return Found{}, err
+	}
+	found := Found{Total: row.Total}
+	if err := json.Unmarshal(row.Terms, &found.Terms); err != nil {
+		return Found{}, err
+	}
+	return found, json.Unmarshal(row.Items, &found.Items)
+}
+
+// Waiting is an open version on somebody's desk.
+type Waiting struct {
+	Version
+	Mine bool `db:"mine"` // the viewer is its owner or deputy
+}
+
+const waiting = `
+select w.*, (w.owner_id = $1 or w.deputy_id = $1) as mine
+from (` + columns + ` where state in ('draft', 'in-review', 'approved')) w
+where w.owner_id = $1 or w.deputy_id = $1
+   or w.state = 'in-review' and $2 and not w.writers @> to_jsonb($1::bigint)
+   or w.state = 'approved' and $3
+order by coalesce(w.submitted_at, w.saved_at), w.id`
+
+// Waiting gives the open versions that a person has something to do with,
+// oldest first: their own, those to review and those to publish.
+func (r Reader) Waiting(ctx context.Context, person int64, reviews, publishes bool) (all []Waiting, err error) {
+	return all, r.all(ctx, &all, waiting, person, reviews, publishes)
+}

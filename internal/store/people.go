@@ -1,0 +1,119 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// Person is a row of people.
+type Person struct {
+	ID         int64   `db:"id"`
+	Name       string  `db:"name"`
+	FullName   string  `db:"full_name"`
+	Department string  `db:"department"`
+	Role       string  `db:"role"`
+	Password   *string `db:"password"`
+	Active     bool    `db:"active"`
+}
+
+const personByName = `
+select id, name, full_name, department, role, password, active
+from people
+where name = $1`
+
+// PersonByName gives the person with a sign-in name, or ErrNotFound.
+func (r Reader) PersonByName(ctx context.Context, name string) (p Person, err error) {
+	return p, r.get(ctx, &p, personByName, name)
+}
+
+const people = `
+select id, name, full_name, department, role, password, active
+from people
+order by id`
+
+// People gives everyone, in the order in which they were added.
+func (r Reader) People(ctx context.Context) (all []Person, err error) {
+	return all, r.all(ctx, &all, people)
+}
+
+const addPerson = `
+insert into people (name, full_name, department, role, password)
+values ($1, $2, $3, $4, $5)
+returning id`
+
+// AddPerson adds someone and gives their id, or ErrTaken.
+func (tx Tx) AddPerson(ctx context.Context, p Person) (id int64, err error) {
+	return id, tx.get(ctx, &id, addPerson, p.Name, p.FullName, p.Department, p.Role, p.Password)
+}
+
+const addToken = `
+insert into tokens (hash, person_id, expires_at)
+values ($1, $2, $3)`
+
+// AddToken keeps the hash of a sign-in token.
+func (tx Tx) AddToken(ctx context.Context, hash []byte, person int64, expires time.Time) error {
+	return tx.exec(ctx, addToken, hash, person, expires)
+}
+
+// Holder is a token's person and when the token ends.
+type Holder struct {
+	Person
+	Expires time.Time `db:"expires_at"`
+}
+
+const tokenHolder = `
+select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, t.expires_at
+from tokens t
+join people p on p.id = t.person_id
+where t.hash = $1 and t.expires_at > $2 and p.active`
+
+// TokenHolder gives whose token has this hash, or ErrNotFound if it is unknown,
+// has ended or its person is no longer active.
+func (r Reader) TokenHolder(ctx context.Context, hash []byte, now time.Time) (h Holder, err error) {
+	return h, r.get(ctx, &h, tokenHolder, hash, now)
+}
+
+const removeToken = `delete from tokens where hash = $1 or expires_at < $2`
+
+// RemoveToken forgets a token, and all that have ended.
+func (tx Tx) RemoveToken(ctx context.Context, hash []byte, now time.Time) error {
+	return tx.exec(ctx, removeToken, hash, now)
+}
+
+const failedSignIns = `
+select failures, last_at
+from failed_sign_ins
+where name = $1`
+
+// FailedSignIns gives how often in a row signing in under a name has failed,
+// and when last.
+func (r Reader) FailedSignIns(ctx context.Context, name string) (failures int, last time.Time, err error) {
+	var row struct {
+		Failures int       `db:"failures"`
+		LastAt   time.Time `db:"last_at"`
+	}
+	err = r.get(ctx, &row, failedSignIns, name)
+	if err == ErrNotFound {
+		err = nil
+	}
+	return row.Failures, row.LastAt, err
+}
+
+const addFailedSignIn = `
+insert into failed_sign_ins (name, failures, last_at)
+values ($1, 1, $2)
+on conflict (name) do update
+set failures = case when failed_sign_ins.last_at < $3 then 1 else failed_sign_ins.failures + 1 end,
+    last_at = excluded.last_at`
+
+// AddFailedSignIn counts a failure; those before since no longer count.
+func (tx Tx) AddFailedSignIn(ctx context.Context, name string, now, since time.Time) error {
+	return tx.exec(ctx, addFailedSignIn, name, now, since)
+}
+
+const clearFailedSignIns = `delete from failed_sign_ins where name = $1 or last_at < $2`
+
+// ClearFailedSignIns forgets the failures of a name, and all before since.
+func (tx Tx) ClearFailedSignIns(ctx context.Context, name string, since time.Time) error {
+	return tx.exec(ctx, clearFailedSignIns, name, since)
+}

@@ -1,0 +1,151 @@
+// Package store keeps the library in PostgreSQL: queries and migrations. It
+// knows rows and no rules; who may change what is decided above it.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	_ "github.com/jackc/pgx/v5/stdlib" // registers the driver
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+)
+
+// Errors that a caller can do something about.
+var (
+	ErrNotFound = errors.New("not found")
+	ErrTaken    = errors.New("taken")
+	ErrChanged  = errors.New("changed meanwhile")
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Reader asks the database; both a [DB] and a [Tx] are one.
+type Reader struct{ q sqlx.QueryerContext }
+
+// get reads the one row that a query gives, or ErrNotFound.
+func (r Reader) get(ctx context.Context, into any, query string, args ...any) error {
+	return known(sqlx.GetContext(ctx, r.q, into, query, args...))
+}
+
+// all reads every row that a query gives.
+func (r Reader) all(ctx context.Context, into any, query string, args ...any) error {
+	return known(sqlx.SelectContext(ctx, r.q, into, query, args...))
+}
+
+// DB is the library's database.
+type DB struct {
+	Reader
+	db *sqlx.DB
+}
+
+// Tx is a transaction. All that changes the library goes through one.
+type Tx struct {
+	Reader
+	tx *sqlx.Tx
+}
+
+// exec runs a statement.
+func (tx Tx) exec(ctx context.Context, statement string, args ...any) error {
+	_, err := tx.tx.ExecContext(ctx, statement, args...)
+	return known(err)
+}
+
+// Open connects to a database. It waits for nothing and changes nothing.
+func Open(url string) (*DB, error) {
+	db, err := sqlx.Open("pgx", url)
+	if err != nil {
+		return nil, fmt.Errorf("open the database: %w", err)
+	}
+	db.SetMaxOpenConns(24)
+	db.SetMaxIdleConns(24)
+	db.SetConnMaxIdleTime(5 * time.Minute)
+	return &DB{Reader{db}, db}, nil
+}
+
+// Close lets go of the database.
+func (d *DB) Close() error { return d.db.Close() }
+
+// Ping asks the database for an answer.
+func (d *DB) Ping(ctx context.Context) error { return d.db.PingContext(ctx) }
+
+// Migrate brings the schema up to date.
+func (d *DB) Migrate(ctx context.Context) error {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectPostgres, d.db.DB, files)
+	if err != nil {
+		return fmt.Errorf("read the migrations: %w", err)
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return fmt.Errorf("bring the database's schema up to date: %w", err)
+	}
+	return nil
+}
+
+// Change runs do in a transaction that is kept if do gives no error.
+func (d *DB) Change(ctx context.Context, do func(Tx) error) error {
+	tx, err := d.db.BeginTxx(ctx, nil)
+	if err != nil {
+		return fmt.Errorf("begin a transaction: %w", err)
+	}
+	if err := do(Tx{Reader{tx}, tx}); err != nil {
+		return errors.Join(err, rolledBack(tx.Rollback()))
+	}
+	if err := tx.Commit(); err != nil {
+		return fmt.Errorf("commit: %w", err)
+	}
+	return nil
+}
+
+// rolledBack passes over the answer that there was nothing left to roll back.
+func rolledBack(err error) error {
+	if errors.Is(err, sql.ErrTxDone) {
+		return nil
+	}
+	return err
+}
+
+// known turns the driver's errors into ours.
+func known(err error) error {
+	var pg *pgconn.PgError
+	switch {
+	case errors.Is(err, sql.ErrNoRows):
+		return ErrNotFound
+	case errors.As(err, &pg) && pg.Code == "23505":
+		return fmt.Errorf("%w: %s", ErrTaken, pg.ConstraintName)
+	}
+	return err
+}
+
+// JSON is a column that holds a value as JSON.
+type JSON[T any] struct{ V T }
+
+// Scan reads a column.
+func (j *JSON[T]) Scan(src any) error {
+	switch src := src.(type) {
+	case nil:
+		return nil
+	case []byte:
+		return json.Unmarshal(src, &j.V)
+	case string:
+		return json.Unmarshal([]byte(src), &j.V)
+	}
+	return fmt.Errorf("cannot read JSON from %T", src)
+}
+
+// jsonText gives v as JSON for a parameter.
+func jsonText(v any) (string, error) {
+	data, err := json.Marshal(v)
+	return string(data), err
+}
