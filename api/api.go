@@ -131,7 +131,7 @@ type Term struct {
 
 // FillRequest is what a published entry is filled with.
 type FillRequest struct {
-	Values fill.Values `json:"values"`
+	Values fill.Values `json:"values,omitempty"`
 }
 
 // Filled is a filled text.
@@ -147,8 +147,8 @@ type PreviewRequest struct {
 	Body     string       `json:"body"`
 	Plain    bool         `json:"plain,omitempty"`
 	Language string       `json:"language,omitempty"`
-	Blanks   []fill.Blank `json:"blanks"`
-	Values   fill.Values  `json:"values"`
+	Blanks   []fill.Blank `json:"blanks,omitempty"`
+	Values   fill.Values  `json:"values,omitempty"`
 }
 
 // Preview is how a text that is not saved reads. Text is empty where problems

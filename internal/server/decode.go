@@ -46,7 +46,10 @@ func decode(data []byte, into any) error {
 	if err := w.found.Err(); err != nil {
 		return err
 	}
-	return json.Unmarshal(data, into)
+	if err := json.Unmarshal(data, into); err != nil {
+		return problem.List{{Code: "type", Message: err.Error()}}
+	}
+	return nil
 }
 
 // walker reads tokens along the type that they are to become.

@@ -5,6 +5,7 @@ package server
 
 import (
 	"context"
+	"io"
 	"log/slog"
 	"strings"
 	"time"
@@ -38,11 +39,11 @@ type server struct {
 func New(lib *library.Library, opt Options) *fiber.App {
 	s := &server{lib: lib, log: opt.Log, opt: opt}
 	app := fiber.New(fiber.Config{
-		AppName: "Gold Shelf", BodyLimit: MaxBody, ErrorHandler: s.fail,
+		AppName: "Gold Shelf", BodyLimit: MaxBody, StreamRequestBody: true, ErrorHandler: s.fail,
 		ReadTimeout: answerWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true,
 		ServerHeader: "", Immutable: true, UnescapePath: true,
 	})
-	app.Use(s.logged, recovery.New(), s.safeHeaders, s.timed)
+	app.Use(s.logged, recovery.New(), s.safeHeaders, s.timed, s.sized)
 	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
 	app.Get("/readyz", s.ready)
 
@@ -122,6 +123,25 @@ func (s *server) timed(c fiber.Ctx) error {
 	ctx, cancel := context.WithTimeout(c.Context(), answerWithin)
 	defer cancel()
 	c.SetContext(ctx)
+	return c.Next()
+}
+
+// sized reads the body of a request. One that is too large is read to its end
+// within reason, so that its sender gets to hear the answer.
+func (s *server) sized(c fiber.Ctx) error {
+	stream := c.Request().BodyStream()
+	if stream == nil {
+		return c.Next()
+	}
+	data, err := io.ReadAll(io.LimitReader(stream, MaxBody+1))
+	if err != nil {
+		return &unreadable{"the request broke off: " + err.Error()}
+	}
+	if len(data) > MaxBody {
+		_, _ = io.CopyN(io.Discard, stream, 16*MaxBody) // whoever sends more than that is cut off
+		return tooLarge()
+	}
+	c.Request().SetBody(data)
 	return c.Next()
 }
 

@@ -12,6 +12,7 @@ import (
 	"io/fs"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	_ "github.com/jackc/pgx/v5/stdlib" // registers the driver
 	"github.com/jmoiron/sqlx"
@@ -148,4 +149,9 @@ func (j *JSON[T]) Scan(src any) error {
 func jsonText(v any) (string, error) {
 	data, err := json.Marshal(v)
 	return string(data), err
+}
+
+// Count gives how many rows a table of the library has.
+func (r Reader) Count(ctx context.Context, table string) (n int, err error) {
+	return n, r.get(ctx, &n, "select count(*) from "+pgx.Identifier{table}.Sanitize())
 }

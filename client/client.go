@@ -1,0 +1,335 @@
+// Package client talks to a Gold Shelf service: what applications use to read
+// and fill entries by name, and what the goldshelf command is made of.
+package client
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/core/fill"
+)
+
+// Client calls one service. It may be used from several goroutines at once.
+// The zero value is not usable: Server must be set.
+type Client struct {
+	Server string       // such as http://127.0.0.1:7420
+	Token  string       // empty until signed in
+	Agent  string       // User-Agent; empty is "goldshelf-client/1"
+	HTTP   *http.Client // nil waits a minute for an answer
+}
+
+// Error is an answer that something went wrong.
+type Error struct {
+	api.Problem
+	RetryAfter time.Duration // with status 429
+}
+
+// Error gives the detail, with every single problem on a line of its own where
+// there are several.
+func (e *Error) Error() string {
+	if len(e.Problems) == 0 {
+		return e.Detail
+	}
+	lines := make([]string, len(e.Problems))
+	for i, p := range e.Problems {
+		lines[i] = p.Message
+		if p.Line > 0 {
+			lines[i] = fmt.Sprintf("line %d, column %d: %s", p.Line, p.Column, p.Message)
+		}
+	}
+	return strings.Join(lines, "\n")
+}
+
+// Status gives the HTTP status of an error from the service, or 0.
+func Status(err error) int {
+	var e *Error
+	if errors.As(err, &e) {
+		return e.Problem.Status
+	}
+	return 0
+}
+
+// Unreachable means that no service answered.
+type Unreachable struct {
+	Server string
+	Err    error
+}
+
+func (u *Unreachable) Error() string {
+	return fmt.Sprintf("no Gold Shelf answers at %s (%v); start it, or name another with --server or GOLDSHELF_SERVER", u.Server, u.Err)
+}
+func (u *Unreachable) Unwrap() error { return u.Err }
+
+// request is one call.
+type request struct {
+	method, path string
+	query        url.Values
+	header       http.Header
+	in           any
+}
+
+// call sends a request and decodes the answer into out, if that is not nil. It
+// gives the answer's ETag.
+func (c *Client) call(ctx context.Context, r request, out any) (etag string, err error) {
+	var body []byte
+	if r.in != nil {
+		if body, err = json.Marshal(r.in); err != nil {
+			return "", fmt.Errorf("write the request: %w", err)
+		}
+	}
+	if r.header == nil {
+		r.header = http.Header{}
+	}
+	if r.method == http.MethodPost {
+		r.header.Set("Idempotency-Key", uuid.NewString())
+	}
+	answer, err := c.send(ctx, r, body)
+	if err != nil && ctx.Err() == nil && r.method != http.MethodPut {
+		answer, err = c.send(ctx, r, body) // the same key: it is not carried out twice
+	}
+	if err != nil {
+		return "", &Unreachable{c.Server, err}
+	}
+	defer answer.Body.Close()
+	data, err := io.ReadAll(answer.Body)
+	if err != nil {
+		return "", &Unreachable{c.Server, err}
+	}
+	if answer.StatusCode >= 400 {
+		return "", problemOf(answer, data)
+	}
+	if out != nil {
+		if err := json.Unmarshal(data, out); err != nil {
+			return "", fmt.Errorf("%s answered what is no Gold Shelf's JSON: %w", c.Server, err)
+		}
+	}
+	return answer.Header.Get("ETag"), nil
+}
+
+func (c *Client) send(ctx context.Context, r request, body []byte) (*http.Response, error) {
+	target := strings.TrimSuffix(c.Server, "/") + "/api/v1" + r.path
+	if len(r.query) > 0 {
+		target += "?" + r.query.Encode()
+	}
+	req, err := http.NewRequestWithContext(ctx, r.method, target, bytes.NewReader(body))
+	if err != nil {
+		return nil, err
+	}
+	req.Header = r.header.Clone()
+	if body != nil {
+		req.Header.Set("Content-Type", "application/json")
+	}
+	if c.Token != "" {
+		req.Header.Set("Authorization", "Bearer "+c.Token)
+	}
+	agent := c.Agent
+	if agent == "" {
+		agent = "goldshelf-client/1"
+	}
+	req.Header.Set("User-Agent", agent)
+	caller := c.HTTP
+	if caller == nil {
+		caller = &http.Client{Timeout: time.Minute}
+	}
+	return caller.Do(req)
+}
+
+// problemOf reads what went wrong; an answer that is no problem details, as
+// from a proxy, becomes one.
+func problemOf(answer *http.Response, data []byte) error {
+	e := &Error{}
+	if err := json.Unmarshal(data, &e.Problem); err != nil || e.Detail == "" {
+		e.Problem = api.Problem{Status: answer.StatusCode, Title: answer.Status, Detail: "the server answered " + answer.Status}
+	}
+	if s, err := strconv.Atoi(answer.Header.Get("Retry-After")); err == nil {
+		e.RetryAfter = time.Duration(s) * time.Second
+	}
+	return e
+}
+
+func get(path string) request { return request{method: http.MethodGet, path: path} }
+func post(path string, in any) request {
+	return request{method: http.MethodPost, path: path, in: in}
+}
+
+// read is call for what is only read.
+func read[T any](ctx context.Context, c *Client, r request) (T, error) {
+	var out T
+	_, err := c.call(ctx, r, &out)
+	return out, err
+}
+
+// SignIn signs in and keeps the token in the client.
+func (c *Client) SignIn(ctx context.Context, name, password string) (api.Session, error) {
+	s, err := read[api.Session](ctx, c, post("/session", api.Credentials{Name: name, Password: password}))
+	if err == nil {
+		c.Token = s.Token
+	}
+	return s, err
+}
+
+// Session says who is signed in.
+func (c *Client) Session(ctx context.Context) (api.Session, error) {
+	return read[api.Session](ctx, c, get("/session"))
+}
+
+// SignOut ends the token.
+func (c *Client) SignOut(ctx context.Context) error {
+	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/session"}, nil)
+	if err == nil {
+		c.Token = ""
+	}
+	return err
+}
+
+// Query narrows a list.
+type Query struct {
+	Words  string
+	Labels map[string][]string // by facet; "kind" is one
+	State  entry.State         // of Entries only
+	Limit  int
+	Cursor string
+}
+
+func (q Query) values() url.Values {
+	v := url.Values{}
+	for facet, terms := range q.Labels {
+		v[facet] = terms
+	}
+	for name, value := range map[string]string{"q": q.Words, "state": string(q.State), "cursor": q.Cursor} {
+		if value != "" {
+			v.Set(name, value)
+		}
+	}
+	if q.Limit > 0 {
+		v.Set("limit", strconv.Itoa(q.Limit))
+	}
+	return v
+}
+
+// Shelf searches what is published.
+func (c *Client) Shelf(ctx context.Context, q Query) (api.List, error) {
+	return read[api.List](ctx, c, request{method: http.MethodGet, path: "/shelf", query: q.values()})
+}
+
+// Entries searches every entry that the caller may see.
+func (c *Client) Entries(ctx context.Context, q Query) (api.List, error) {
+	return read[api.List](ctx, c, request{method: http.MethodGet, path: "/entries", query: q.values()})
+}
+
+// ShelfEntry reads a published entry by slug or short code, with "@3" that
+// version.
+func (c *Client) ShelfEntry(ctx context.Context, ref string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, get("/shelf/"+url.PathEscape(ref)))
+}
+
+// Fill fills in a published entry.
+func (c *Client) Fill(ctx context.Context, ref string, values fill.Values) (api.Filled, error) {
+	return read[api.Filled](ctx, c, post("/shelf/"+url.PathEscape(ref)+"/fill", api.FillRequest{Values: values}))
+}
+
+// Preview fills in a text that is not saved.
+func (c *Client) Preview(ctx context.Context, in api.PreviewRequest) (api.Preview, error) {
+	return read[api.Preview](ctx, c, post("/preview", in))
+}
+
+// Labels gives every facet with its terms.
+func (c *Client) Labels(ctx context.Context) ([]api.Facet, error) {
+	return read[[]api.Facet](ctx, c, get("/labels"))
+}
+
+// Desk gives what waits for the caller.
+func (c *Client) Desk(ctx context.Context) (api.Desk, error) {
+	return read[api.Desk](ctx, c, get("/desk"))
+}
+
+// Create makes an entry with a first draft.
+func (c *Client) Create(ctx context.Context, in api.NewEntry) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post("/entries", whole(in)))
+}
+
+// whole writes what is empty as empty, not as null.
+func whole(in api.NewEntry) api.NewEntry {
+	if in.Labels == nil {
+		in.Labels = map[string][]string{}
+	}
+	if in.Blanks == nil {
+		in.Blanks = []fill.Blank{}
+	}
+	return in
+}
+
+func entryPath(slug string, rest string) string { return "/entries/" + url.PathEscape(slug) + rest }
+
+// Entry reads an entry by its newest version that the caller may see.
+func (c *Client) Entry(ctx context.Context, slug string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, get(entryPath(slug, "")))
+}
+
+// Draft reads the open version; a save must name the ETag that comes with it.
+func (c *Client) Draft(ctx context.Context, slug string) (e api.Entry, etag string, err error) {
+	etag, err = c.call(ctx, get(entryPath(slug, "/draft")), &e)
+	return e, etag, err
+}
+
+// SaveDraft saves the draft that was read under etag; with an empty etag it
+// begins the next version. An [Error] with status 412 means that someone else
+// has saved since.
+func (c *Client) SaveDraft(ctx context.Context, slug, etag string, in api.NewEntry) (e api.Entry, now string, err error) {
+	r := request{method: http.MethodPut, path: entryPath(slug, "/draft"), in: whole(in), header: http.Header{}}
+	if etag == "" {
+		r.header.Set("If-None-Match", "*")
+	} else {
+		r.header.Set("If-Match", etag)
+	}
+	now, err = c.call(ctx, r, &e)
+	return e, now, err
+}
+
+// Versions gives an entry's history, newest first.
+func (c *Client) Versions(ctx context.Context, slug string) (api.Versions, error) {
+	return read[api.Versions](ctx, c, get(entryPath(slug, "/versions")))
+}
+
+// Version reads one version that the caller may see.
+func (c *Client) Version(ctx context.Context, slug string, number int) (api.Entry, error) {
+	return read[api.Entry](ctx, c, get(entryPath(slug, "/versions/"+strconv.Itoa(number))))
+}
+
+// Submit asks for a review of the draft.
+func (c *Client) Submit(ctx context.Context, slug, note string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/submit"), api.Note{Note: note}))
+}
+
+// Withdraw takes the draft back out of review.
+func (c *Client) Withdraw(ctx context.Context, slug string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/withdraw"), nil))
+}
+
+// Approve approves the version in review.
+func (c *Client) Approve(ctx context.Context, slug, comment string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/approve"), api.Comment{Comment: comment}))
+}
+
+// Return gives a version back with a reason.
+func (c *Client) Return(ctx context.Context, slug, because string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/return"), api.Reason{Because: because}))
+}
+
+// Publish puts the approved version on the shelf.
+func (c *Client) Publish(ctx context.Context, slug string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/publish"), nil))
+}

@@ -1,0 +1,205 @@
+// Package cli is the goldshelf command: it reads what was typed, calls the
+// service through package client and prints what came back. It decides nothing
+// that the service decides.
+package cli
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+
+	"github.com/urfave/cli/v3"
+	"golang.org/x/term"
+
+	"goldshelf/client"
+	"goldshelf/core/problem"
+)
+
+// Exit statuses of the command.
+const (
+	exitDone       = 0
+	exitFailed     = 1
+	exitUsage      = 2
+	exitNotFound   = 3
+	exitNotAllowed = 4
+	exitChanged    = 5
+)
+
+// usage is an error in what was typed.
+type usage struct{ why string }
+
+func (u *usage) Error() string { return u.why }
+
+func wrongUse(format string, args ...any) error { return &usage{fmt.Sprintf(format, args...)} }
+
+// changed means that someone else changed a draft first.
+type changed struct{ why string }
+
+func (c *changed) Error() string { return c.why }
+
+// Run carries out one command line and gives its exit status.
+func Run(ctx context.Context, args []string, in *os.File, out, errs *os.File) int {
+	a := &app{in: in, out: out, errs: errs}
+	err := a.root().Run(ctx, args)
+	if err != nil {
+		fmt.Fprintln(errs, "goldshelf: "+err.Error())
+	}
+	return statusOf(err)
+}
+
+// statusOf turns an error into an exit status. This is the one place for it.
+func statusOf(err error) int {
+	var wrong *usage
+	var other *changed
+	switch {
+	case err == nil:
+		return exitDone
+	case errors.As(err, &wrong):
+		return exitUsage
+	case errors.As(err, &other):
+		return exitChanged
+	}
+	switch client.Status(err) {
+	case http.StatusNotFound:
+		return exitNotFound
+	case http.StatusUnauthorized, http.StatusForbidden:
+		return exitNotAllowed
+	case http.StatusPreconditionFailed:
+		return exitChanged
+	}
+	return exitFailed
+}
+
+// app is what the commands share.
+type app struct {
+	in        *os.File
+	out, errs *os.File
+	server    string
+	token     string
+	json      bool
+}
+
+func (a *app) root() *cli.Command {
+	usageError := func(_ context.Context, _ *cli.Command, err error, _ bool) error { return wrongUse("%v", err) }
+	root := &cli.Command{
+		Name:                  "goldshelf",
+		Usage:                 "find, fill in and look after the entries of a Gold Shelf",
+		HideHelpCommand:       true,
+		EnableShellCompletion: true,
+		Suggest:               true,
+		Writer:                a.out,
+		ErrWriter:             a.errs,
+		ExitErrHandler:        func(context.Context, *cli.Command, error) {},
+		ConfigureShellCompletionCommand: func(c *cli.Command) {
+			c.Hidden = false
+			c.Usage = "print the completion script for bash, zsh or fish"
+		},
+		Flags: []cli.Flag{
+			&cli.StringFlag{Name: "server", Usage: "where the service is", Sources: cli.EnvVars("GOLDSHELF_SERVER"), Destination: &a.server},
+			&cli.StringFlag{Name: "token", Usage: "who calls", Sources: cli.EnvVars("GOLDSHELF_TOKEN"), Destination: &a.token},
+			&cli.BoolFlag{Name: "json", Usage: "print the service's own JSON", Destination: &a.json},
+		},
+		Action: func(_ context.Context, c *cli.Command) error {
+			if c.Args().Present() {
+				return wrongUse("there is no command %q; goldshelf --help lists them", c.Args().First())
+			}
+			return cli.ShowAppHelp(c)
+		},
+		Commands: []*cli.Command{
+			a.login(), a.logout(), a.whoami(), a.find(), a.show(), a.fill(), a.put(), a.submit(), a.withdraw(),
+			a.approve(), a.giveBack(), a.publish(), a.history(), a.desk(),
+		},
+	}
+	root.OnUsageError = usageError
+	for _, c := range root.Commands {
+		c.OnUsageError = usageError
+		c.HideHelpCommand = true
+	}
+	return root
+}
+
+// client gives a client that is signed in as far as is known.
+func (a *app) client() (*client.Client, error) {
+	saved, err := readSession()
+	if err != nil {
+		return nil, err
+	}
+	c := &client.Client{Server: a.server, Token: a.token, Agent: "goldshelf/1"}
+	if c.Server == "" {
+		c.Server = saved.Server
+	}
+	if c.Server == "" {
+		c.Server = "http://127.0.0.1:7420"
+	}
+	if c.Token == "" && c.Server == saved.Server {
+		c.Token = saved.Token
+	}
+	return c, nil
+}
+
+// signedIn is client for commands that need someone to be signed in.
+func (a *app) signedIn() (*client.Client, error) {
+	c, err := a.client()
+	if err == nil && c.Token == "" {
+		err = &client.Error{}
+		e := err.(*client.Error)
+		e.Problem.Status = http.StatusUnauthorized
+		e.Detail = "nobody is signed in at " + c.Server + "; run goldshelf login, or set GOLDSHELF_TOKEN"
+	}
+	return c, err
+}
+
+// print writes an answer: as JSON where that was asked for, else with plain.
+func (a *app) print(answer any, plain func() error) error {
+	if !a.json {
+		return plain()
+	}
+	enc := json.NewEncoder(a.out)
+	enc.SetIndent("", "  ")
+	enc.SetEscapeHTML(false)
+	return enc.Encode(answer)
+}
+
+// say writes a line for people, which is never part of what a pipe gets.
+func (a *app) say(format string, args ...any) {
+	fmt.Fprintf(a.errs, format+"\n", args...)
+}
+
+func isTerminal(f *os.File) bool { return term.IsTerminal(int(f.Fd())) }
+
+// one gives the only argument of a command.
+func one(c *cli.Command, what string) (string, error) {
+	if c.Args().Len() != 1 {
+		return "", wrongUse("%s takes one %s; %d were given", c.Name, what, c.Args().Len())
+	}
+	return c.Args().First(), nil
+}
+
+// inFile says of problems which file they are in, as compilers do.
+func inFile(name string, err error) error {
+	var list problem.List
+	if !errors.As(err, &list) {
+		return fmt.Errorf("%s: %w", name, err)
+	}
+	var lines []error
+	for _, p := range list {
+		if p.Line > 0 {
+			lines = append(lines, fmt.Errorf("%s:%d:%d: %s", name, p.Line, p.Column, p.Message))
+		} else {
+			lines = append(lines, fmt.Errorf("%s: %s", name, p.Message))
+		}
+	}
+	return errors.Join(lines...)
+}
+
+// readAll reads a file, or standard input for "-".
+func (a *app) readAll(name string) ([]byte, error) {
+	if name == "-" {
+		return io.ReadAll(a.in)
+	}
+	return os.ReadFile(name)
+}

@@ -1,0 +1,176 @@
+package cli
+
+import (
+	"bufio"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+	"golang.org/x/term"
+
+	"goldshelf/api"
+)
+
+// session is what login keeps: one service and the token for it.
+type session struct {
+	Server string `json:"server"`
+	Token  string `json:"token"`
+}
+
+func sessionFile() (string, error) {
+	dir, err := os.UserConfigDir()
+	if err != nil {
+		return "", fmt.Errorf("find where to keep the sign-in: %w; set GOLDSHELF_TOKEN instead", err)
+	}
+	return filepath.Join(dir, "goldshelf", "session.json"), nil
+}
+
+func readSession() (s session, err error) {
+	path, err := sessionFile()
+	if err != nil {
+		return s, nil // GOLDSHELF_TOKEN may be set
+	}
+	data, err := os.ReadFile(path)
+	if errors.Is(err, fs.ErrNotExist) {
+		return s, nil
+	}
+	if err == nil {
+		err = json.Unmarshal(data, &s)
+	}
+	if err != nil {
+		return s, fmt.Errorf("read the saved sign-in %s: %w; remove it and run goldshelf login", path, err)
+	}
+	return s, nil
+}
+
+// write keeps the session in a file that nobody else can read.
+func (s session) write() error {
+	path, err := sessionFile()
+	if err != nil {
+		return err
+	}
+	if err := os.MkdirAll(filepath.Dir(path), 0o700); err != nil {
+		return err
+	}
+	data, err := json.Marshal(s)
+	if err != nil {
+		return err
+	}
+	fresh := path + ".new"
+	if err := os.WriteFile(fresh, data, 0o600); err != nil {
+		return err
+	}
+	if err := os.Chmod(fresh, 0o600); err != nil { // one left by a killed login may be wider
+		return err
+	}
+	return os.Rename(fresh, path)
+}
+
+func (a *app) login() *cli.Command {
+	return &cli.Command{
+		Name: "login", Usage: "sign in and keep the token", ArgsUsage: "[NAME]",
+		Description: "Asks for the password on a terminal; elsewhere it is the first line of standard input.",
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			c, err := a.client()
+			if err != nil {
+				return err
+			}
+			lines := bufio.NewReader(a.in)
+			name := cmd.Args().First()
+			if name == "" {
+				if name, err = a.ask(lines, "Name: "); err != nil {
+					return err
+				}
+			}
+			password, err := a.password(lines)
+			if err != nil {
+				return err
+			}
+			s, err := c.SignIn(ctx, name, password)
+			if err != nil {
+				return err
+			}
+			if err := (session{c.Server, s.Token}).write(); err != nil {
+				return fmt.Errorf("keep the sign-in: %w", err)
+			}
+			return a.print(s, func() error {
+				a.say("Signed in at %s as %s, %s.", c.Server, s.FullName, s.Role)
+				return nil
+			})
+		},
+	}
+}
+
+func (a *app) ask(lines *bufio.Reader, question string) (string, error) {
+	fmt.Fprint(a.errs, question)
+	line, err := lines.ReadString('\n')
+	if line = strings.TrimRight(line, "\r\n"); line == "" && err != nil {
+		return "", wrongUse("nothing was given for %q", strings.TrimSpace(question))
+	}
+	return line, nil
+}
+
+func (a *app) password(lines *bufio.Reader) (string, error) {
+	if !isTerminal(a.in) {
+		return a.ask(lines, "")
+	}
+	fmt.Fprint(a.errs, "Password: ")
+	data, err := term.ReadPassword(int(a.in.Fd()))
+	fmt.Fprintln(a.errs)
+	return string(data), err
+}
+
+func (a *app) logout() *cli.Command {
+	return &cli.Command{
+		Name: "logout", Usage: "sign out and forget the token",
+		Action: func(ctx context.Context, _ *cli.Command) error {
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			signOut := c.SignOut(ctx)
+			if path, err := sessionFile(); err == nil && a.token == "" {
+				if err := os.Remove(path); err != nil && !errors.Is(err, fs.ErrNotExist) {
+					return errors.Join(signOut, err)
+				}
+			}
+			if signOut == nil {
+				a.say("Signed out.")
+			}
+			return signOut
+		},
+	}
+}
+
+func (a *app) whoami() *cli.Command {
+	return &cli.Command{
+		Name: "whoami", Usage: "say who is signed in",
+		Action: func(ctx context.Context, _ *cli.Command) error {
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			s, err := c.Session(ctx)
+			if err != nil {
+				return err
+			}
+			return a.print(s, func() error {
+				_, err := fmt.Fprintf(a.out, "%s (%s), %s at %s%s\n", s.FullName, s.Name, s.Role, c.Server, department(s.Person))
+				return err
+			})
+		},
+	}
+}
+
+func department(p api.Person) string {
+	if p.Department == "" {
+		return ""
+	}
+	return ", " + p.Department
+}

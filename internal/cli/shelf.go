@@ -1,0 +1,420 @@
+package cli
+
+import (
+	"bufio"
+	"context"
+	"fmt"
+	"maps"
+	"os"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/goccy/go-yaml"
+	"github.com/urfave/cli/v3"
+
+	"goldshelf/api"
+	"goldshelf/client"
+	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
+	"goldshelf/core/fill"
+)
+
+func (a *app) find() *cli.Command {
+	return &cli.Command{
+		Name: "find", Usage: "search the shelf", ArgsUsage: "[WORDS…]",
+		Flags: []cli.Flag{
+			&cli.StringSliceFlag{Name: "department", Usage: "only entries of this department"},
+			&cli.StringSliceFlag{Name: "application", Usage: "only entries for this application"},
+			&cli.StringSliceFlag{Name: "model", Usage: "only entries for this model"},
+			&cli.StringSliceFlag{Name: "kind", Usage: "prompt, persona, style, snippet, sheet or relay"},
+			&cli.StringSliceFlag{Name: "label", Usage: "any other facet, as `FACET=TERM`"},
+			&cli.BoolFlag{Name: "all-states", Usage: "drafts too, as far as you may see them"},
+			&cli.IntFlag{Name: "limit", Usage: "at most so many", Value: 50},
+		},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			q, err := queryOf(cmd)
+			if err != nil {
+				return err
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			search := c.Shelf
+			if cmd.Bool("all-states") {
+				search = c.Entries
+			}
+			list, err := search(ctx, q)
+			if err != nil {
+				return err
+			}
+			return a.print(list, func() error { return a.printList(list, cmd.Bool("all-states")) })
+		},
+	}
+}
+
+func queryOf(cmd *cli.Command) (client.Query, error) {
+	q := client.Query{Words: strings.Join(cmd.Args().Slice(), " "), Labels: map[string][]string{}, Limit: cmd.Int("limit")}
+	for _, facet := range []string{"department", "application", "model", "kind"} {
+		if terms := cmd.StringSlice(facet); len(terms) > 0 {
+			q.Labels[facet] = terms
+		}
+	}
+	for _, label := range cmd.StringSlice("label") {
+		facet, term, ok := strings.Cut(label, "=")
+		if !ok {
+			return q, wrongUse("--label is %q; write it as facet=term, as in audience=farms", label)
+		}
+		q.Labels[facet] = append(q.Labels[facet], term)
+	}
+	return q, nil
+}
+
+func (a *app) printList(list api.List, states bool) error {
+	t := a.table("", "SLUG", "TITLE", "DEPARTMENT", "VERSION")
+	if states {
+		t = a.table("", "SLUG", "TITLE", "DEPARTMENT", "VERSION", "STATE")
+	}
+	for _, it := range list.Items {
+		row := []string{it.Kind.Letter(), it.Slug, orSlug(it), strings.Join(it.Labels["department"], ", "), strconv.Itoa(it.Version)}
+		if states {
+			row = append(row, it.State.Words())
+		}
+		t.row(row...)
+	}
+	t.print()
+	switch shown := len(list.Items); {
+	case list.Total == 0:
+		a.say("Nothing on the shelf matches. Fewer words or labels find more.")
+	case shown < list.Total:
+		a.say("%d of %d entries; --limit %d shows more.", shown, list.Total, list.Total)
+	default:
+		a.say("%s.", count(list.Total, "entry", "entries"))
+	}
+	return nil
+}
+
+func orSlug(it api.Item) string {
+	if it.Title == "" {
+		return it.Slug
+	}
+	return it.Title
+}
+
+func count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+func (a *app) show() *cli.Command {
+	return &cli.Command{
+		Name: "show", Usage: "print an entry as a file: its header and its text", ArgsUsage: "SLUG[@N]",
+		Description: "Prints the published version. With @N it prints that version, and where nothing is published the open one, if you may see it.",
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			ref, err := one(cmd, "slug")
+			if err != nil {
+				return err
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			e, err := readable(ctx, c, ref)
+			if err != nil {
+				return err
+			}
+			return a.print(e, func() error {
+				f := bundle.File{Content: e.Content, Owner: e.Owner, Deputy: e.Deputy}
+				_, err := a.out.Write(f.Bytes())
+				return err
+			})
+		},
+	}
+}
+
+// readable reads what is published and, where nothing is, what the caller may
+// see of the drafts.
+func readable(ctx context.Context, c *client.Client, ref string) (api.Entry, error) {
+	e, err := c.ShelfEntry(ctx, ref)
+	if statusOf(err) != exitNotFound {
+		return e, err
+	}
+	slug, digits, pinned := strings.Cut(ref, "@")
+	var draft api.Entry
+	var draftErr error
+	if n, convErr := strconv.Atoi(digits); pinned && convErr == nil {
+		draft, draftErr = c.Version(ctx, slug, n)
+	} else if !pinned {
+		draft, draftErr = c.Entry(ctx, slug)
+	} else {
+		return e, err
+	}
+	if draftErr != nil {
+		return e, err
+	}
+	return draft, nil
+}
+
+func (a *app) fill() *cli.Command {
+	return &cli.Command{
+		Name: "fill", Usage: "fill in an entry and print the text alone", ArgsUsage: "SLUG[@N] [name=value …]",
+		Description: "A name may be given several times for a blank that takes several. On a terminal it asks for what is missing.",
+		Flags: []cli.Flag{
+			&cli.StringFlag{Name: "values", Usage: "read values from a JSON or YAML `FILE`"},
+			&cli.StringSliceFlag{Name: "from", Usage: "read one value from a file, as `name=FILE`"},
+		},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			if !cmd.Args().Present() {
+				return wrongUse("fill takes a slug and then name=value for each blank")
+			}
+			ref := cmd.Args().First()
+			given, err := a.valuesOf(cmd)
+			if err != nil {
+				return err
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			e, err := c.ShelfEntry(ctx, ref)
+			if err != nil {
+				return err
+			}
+			values, err := a.complete(e.Asks, given)
+			if err != nil {
+				return err
+			}
+			filled, err := c.Fill(ctx, ref, values)
+			if err != nil {
+				return err
+			}
+			return a.print(filled, func() error {
+				_, err := fmt.Fprint(a.out, filled.Text)
+				return err
+			})
+		},
+	}
+}
+
+// valuesOf gathers values from --values, --from and the arguments; the later
+// of these win.
+func (a *app) valuesOf(cmd *cli.Command) (map[string][]string, error) {
+	given := map[string][]string{}
+	if file := cmd.String("values"); file != "" {
+		data, err := a.readAll(file)
+		if err != nil {
+			return nil, err
+		}
+		read := map[string]any{}
+		if err := yaml.Unmarshal(data, &read); err != nil {
+			return nil, fmt.Errorf("%s holds no values: %w; it is JSON or YAML with a value for each name", file, err)
+		}
+		for name, v := range read {
+			if list, many := v.([]any); many {
+				for _, item := range list {
+					given[name] = append(given[name], scalarOf(item))
+				}
+				continue
+			}
+			given[name] = []string{scalarOf(v)}
+		}
+	}
+	for _, from := range cmd.StringSlice("from") {
+		name, file, ok := strings.Cut(from, "=")
+		if !ok {
+			return nil, wrongUse("--from is %q; write it as name=FILE", from)
+		}
+		data, err := a.readAll(file)
+		if err != nil {
+			return nil, err
+		}
+		given[name] = []string{string(data)}
+	}
+	typed := map[string][]string{}
+	for _, arg := range cmd.Args().Tail() {
+		name, value, ok := strings.Cut(arg, "=")
+		if !ok {
+			return nil, wrongUse("%q is no value; write name=value, in quotes where it has spaces", arg)
+		}
+		typed[name] = append(typed[name], value)
+	}
+	maps.Copy(given, typed)
+	return given, nil
+}
+
+func scalarOf(v any) string {
+	switch v := v.(type) {
+	case nil:
+		return ""
+	case bool:
+		if v {
+			return "yes"
+		}
+		return "no"
+	}
+	return fmt.Sprint(v)
+}
+
+// complete makes values of what was given, and on a terminal asks for the rest.
+func (a *app) complete(asks []fill.Blank, given map[string][]string) (fill.Values, error) {
+	values := fill.Values{}
+	for name, texts := range given {
+		values[name] = valueOf(texts, slices.ContainsFunc(asks, func(b fill.Blank) bool { return b.Name == name && b.Kind() == fill.PickMany }))
+	}
+	if !isTerminal(a.in) || !isTerminal(a.errs) {
+		return values, nil
+	}
+	lines := bufio.NewReader(a.in)
+	for _, b := range asks {
+		if _, there := values[b.Name]; there || b.Optional {
+			continue
+		}
+		v, err := a.askFor(lines, b)
+		if err != nil {
+			return nil, err
+		}
+		values[b.Name] = v
+	}
+	return values, nil
+}
+
+// valueOf makes one value of the texts given under a name. A blank that takes
+// several also takes them in one text, with commas between.
+func valueOf(texts []string, many bool) fill.Value {
+	if many && len(texts) == 1 {
+		texts = strings.Split(texts[0], ",")
+		for i := range texts {
+			texts[i] = strings.TrimSpace(texts[i])
+		}
+	}
+	if many || len(texts) > 1 {
+		return fill.List(texts...)
+	}
+	return fill.Single(texts[0])
+}
+
+// askFor asks until the answer holds.
+func (a *app) askFor(lines *bufio.Reader, b fill.Blank) (fill.Value, error) {
+	question := b.Question()
+	if b.Hint != "" {
+		question += "\n  " + b.Hint
+	}
+	if len(b.Options) > 0 {
+		question += "\n  " + strings.Join(b.Options, ", ")
+	}
+	if b.Kind() == fill.LongText {
+		question += "\n  (end with a line that has a single dot)"
+	}
+	for {
+		a.say("%s", question)
+		answer, err := a.readAnswer(lines, b.Kind() == fill.LongText)
+		if err != nil {
+			return fill.Value{}, err
+		}
+		v := valueOf([]string{answer}, b.Kind() == fill.PickMany)
+		_, bad := b.Accept("", v)
+		if answer != "" && bad == nil {
+			return v, nil
+		}
+		if bad != nil {
+			a.say("  %s", bad[0].Message)
+		}
+	}
+}
+
+func (a *app) readAnswer(lines *bufio.Reader, long bool) (string, error) {
+	if !long {
+		return a.ask(lines, "> ")
+	}
+	var all strings.Builder
+	for {
+		line, err := lines.ReadString('\n')
+		if strings.TrimRight(line, "\r\n") == "." || err != nil && line == "" {
+			return strings.TrimSuffix(all.String(), "\n"), nil
+		}
+		all.WriteString(line)
+	}
+}
+
+func (a *app) history() *cli.Command {
+	return &cli.Command{
+		Name: "history", Usage: "list an entry's versions, newest first", ArgsUsage: "SLUG",
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			slug, err := one(cmd, "slug")
+			if err != nil {
+				return err
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			all, err := c.Versions(ctx, slug)
+			if err != nil {
+				return err
+			}
+			return a.print(all, func() error {
+				t := a.table("VERSION", "STATE", "DATE", "AUTHOR", "NOTE")
+				for _, v := range all.Items {
+					t.row(strconv.Itoa(v.Version), v.State.Words(), dateOf(v), v.Author, v.Note)
+				}
+				t.print()
+				return nil
+			})
+		},
+	}
+}
+
+// dateOf is the day a version was published, or else last saved.
+func dateOf(v api.Entry) string {
+	if v.PublishedAt != nil {
+		return v.PublishedAt.Format("2 Jan 2006")
+	}
+	return v.SavedAt.Format("2 Jan 2006")
+}
+
+func (a *app) desk() *cli.Command {
+	return &cli.Command{
+		Name: "desk", Usage: "list what waits for you, oldest first",
+		Action: func(ctx context.Context, _ *cli.Command) error {
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			desk, err := c.Desk(ctx)
+			if err != nil {
+				return err
+			}
+			return a.print(desk, func() error {
+				t := a.table("SINCE", "TO DO", "SLUG", "VERSION", "WHY")
+				for _, it := range desk.Items {
+					why := it.Why
+					if it.Action != entry.Submit {
+						why = it.By + ": " + why
+					}
+					t.row(it.Since.Format("2 Jan"), toDo(it.Action), it.Slug, strconv.Itoa(it.Version), why)
+				}
+				t.print()
+				if len(desk.Items) == 0 {
+					a.say("Nothing waits for you.")
+				}
+				return nil
+			})
+		},
+	}
+}
+
+func toDo(a entry.Action) string {
+	switch a {
+	case entry.Approve:
+		return "review"
+	case entry.Submit:
+		return "finish"
+	}
+	return string(a)
+}
+
+// colourless says whether what is printed must be plain.
+func (a *app) colourless() bool { return os.Getenv("NO_COLOR") != "" || !isTerminal(a.out) }

@@ -1,0 +1,94 @@
+package cli
+
+import (
+	"os"
+	"strconv"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+	"github.com/jedib0t/go-pretty/v6/text"
+	"golang.org/x/term"
+)
+
+// grid is a table for people: it fits the terminal, and is plain elsewhere.
+type grid struct {
+	app   *app
+	heads []string
+	rows  [][]string
+}
+
+func (a *app) table(heads ...string) *grid { return &grid{app: a, heads: heads} }
+
+func (g *grid) row(cells ...string) { g.rows = append(g.rows, cells) }
+
+func (g *grid) print() {
+	if len(g.rows) == 0 {
+		return
+	}
+	t := table.NewWriter()
+	t.SetOutputMirror(g.app.out)
+	style := table.StyleDefault
+	style.Options = table.OptionsNoBordersAndSeparators
+	style.Box.PaddingLeft, style.Box.PaddingRight = "", "  "
+	if !g.app.colourless() {
+		style.Color.Header = text.Colors{text.Bold}
+	}
+	style.Format.Header = text.FormatDefault
+	t.SetStyle(style)
+	t.AppendHeader(cellsOf(g.heads))
+	for _, r := range g.rows {
+		t.AppendRow(cellsOf(r))
+	}
+	var configs []table.ColumnConfig
+	for i, width := range g.widths() {
+		configs = append(configs, table.ColumnConfig{Number: i + 1, WidthMax: width, WidthMaxEnforcer: text.WrapSoft})
+	}
+	t.SetColumnConfigs(configs)
+	t.SuppressTrailingSpaces()
+	t.Render()
+}
+
+func cellsOf(texts []string) table.Row {
+	row := make(table.Row, len(texts))
+	for i, s := range texts {
+		row[i] = s
+	}
+	return row
+}
+
+// widths gives each column what it needs, and takes what the terminal lacks
+// from the widest, which wraps.
+func (g *grid) widths() []int {
+	width := make([]int, len(g.heads))
+	total := 0
+	for i, h := range g.heads {
+		width[i] = text.StringWidthWithoutEscSequences(h)
+		for _, r := range g.rows {
+			width[i] = max(width[i], text.LongestLineLen(r[i]))
+		}
+		total += width[i] + 2
+	}
+	for room := g.app.width(); total > room; total-- {
+		widest := 0
+		for i := range width {
+			if width[i] > width[widest] {
+				widest = i
+			}
+		}
+		if width[widest] <= 12 {
+			break
+		}
+		width[widest]--
+	}
+	return width
+}
+
+// width is that of the terminal; of no terminal, it is wide.
+func (a *app) width() int {
+	if w, _, err := term.GetSize(int(a.out.Fd())); err == nil && w > 0 {
+		return w
+	}
+	if w, err := strconv.Atoi(os.Getenv("COLUMNS")); err == nil && w > 20 {
+		return w
+	}
+	return 120
+}

@@ -1,0 +1,186 @@
+package cli
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"path/filepath"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"goldshelf/api"
+	"goldshelf/client"
+	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
+)
+
+func (a *app) put() *cli.Command {
+	return &cli.Command{
+		Name: "put", Usage: "make or change drafts from entry files", ArgsUsage: "FILE…",
+		Description: "A file's name is its entry's slug; - reads standard input. Every file is read before the first is sent.",
+		Flags: []cli.Flag{
+			&cli.StringFlag{Name: "slug", Usage: "the slug, for standard input"},
+			&cli.BoolFlag{Name: "over", Usage: "save over a draft that someone else saved last"},
+		},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			if !cmd.Args().Present() {
+				return wrongUse("put takes entry files, such as burst-main-notice.md")
+			}
+			if cmd.String("slug") != "" && cmd.Args().Len() > 1 {
+				return wrongUse("--slug goes with one file")
+			}
+			entries, err := a.readFiles(cmd.Args().Slice(), cmd.String("slug"))
+			if err != nil {
+				return err
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			me, err := c.Session(ctx)
+			if err != nil {
+				return err
+			}
+			for _, in := range entries {
+				if err := a.putOne(ctx, c, me.Name, in, cmd.Bool("over")); err != nil {
+					return err
+				}
+			}
+			return nil
+		},
+	}
+}
+
+// readFiles reads every file and gives every fault of all of them.
+func (a *app) readFiles(names []string, slug string) ([]api.NewEntry, error) {
+	var all []api.NewEntry
+	var faults []error
+	for _, name := range names {
+		data, err := a.readAll(name)
+		if err != nil {
+			faults = append(faults, err)
+			continue
+		}
+		f, err := bundle.Read(data)
+		if err != nil {
+			faults = append(faults, inFile(name, err))
+			continue
+		}
+		in := api.NewEntry{Slug: slug, Content: f.Content, Owner: f.Owner, Deputy: f.Deputy}
+		if in.Slug == "" && name != "-" {
+			in.Slug, _, _ = strings.Cut(strings.TrimSuffix(filepath.Base(name), ".md"), "@")
+			if _, err := entry.ParseSlug(in.Slug); err != nil {
+				faults = append(faults, inFile(name, err))
+			}
+		}
+		all = append(all, in)
+	}
+	return all, errors.Join(faults...)
+}
+
+// putOne makes an entry, begins its next version or saves its draft, whichever
+// it takes.
+func (a *app) putOne(ctx context.Context, c *client.Client, me string, in api.NewEntry, over bool) error {
+	if in.Slug == "" {
+		made, err := c.Create(ctx, in)
+		return a.reportPut(made, "made", err)
+	}
+	there, err := c.Entry(ctx, in.Slug)
+	switch {
+	case statusOf(err) == exitNotFound:
+		made, err := c.Create(ctx, in)
+		return a.reportPut(made, "made", err)
+	case err != nil:
+		return err
+	case sameContent(there.Content, in.Content):
+		return a.reportPut(there, "unchanged", nil)
+	case there.Open == 0:
+		begun, _, err := c.SaveDraft(ctx, in.Slug, "", in)
+		return a.reportPut(begun, "begun", err)
+	}
+	draft, etag, err := c.Draft(ctx, in.Slug)
+	if err != nil {
+		return err
+	}
+	if draft.SavedBy != me && !over {
+		return &changed{fmt.Sprintf("%s saved version %d of %s last, on %s; nothing was saved. Read it with goldshelf show %s@%d, put the two together, and put again with --over",
+			draft.SavedByName, draft.Version, in.Slug, draft.SavedAt.Format("2 January 15:04"), in.Slug, draft.Version)}
+	}
+	saved, _, err := c.SaveDraft(ctx, in.Slug, etag, in)
+	return a.reportPut(saved, "saved", err)
+}
+
+func (a *app) reportPut(e api.Entry, how string, err error) error {
+	if err != nil {
+		return err
+	}
+	return a.print(e, func() error {
+		_, err := fmt.Fprintf(a.out, "%s: version %d, %s, %s\n", e.Slug, e.Version, e.State.Words(), how)
+		return err
+	})
+}
+
+// sameContent says whether two contents would make the same file.
+func sameContent(x, y entry.Content) bool {
+	return bytes.Equal(bundle.File{Content: x}.Bytes(), bundle.File{Content: y}.Bytes())
+}
+
+// act is a command that takes one action on one entry.
+func (a *app) act(name, usage string, flags []cli.Flag, done string, do func(context.Context, *client.Client, string, *cli.Command) (api.Entry, error)) *cli.Command {
+	return &cli.Command{
+		Name: name, Usage: usage, ArgsUsage: "SLUG", Flags: flags,
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			slug, err := one(cmd, "slug")
+			if err != nil {
+				return err
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			e, err := do(ctx, c, slug, cmd)
+			if err != nil {
+				return err
+			}
+			return a.print(e, func() error {
+				_, err := fmt.Fprintf(a.out, "%s: version %d is %s%s\n", e.Slug, e.Version, e.State.Words(), done)
+				return err
+			})
+		},
+	}
+}
+
+func (a *app) submit() *cli.Command {
+	flags := []cli.Flag{&cli.StringFlag{Name: "note", Usage: "what has changed, and why", Required: true}}
+	return a.act("submit", "ask for a review of a draft", flags, "", func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
+		return c.Submit(ctx, slug, cmd.String("note"))
+	})
+}
+
+func (a *app) withdraw() *cli.Command {
+	return a.act("withdraw", "take a draft back out of review", nil, " again", func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Entry, error) {
+		return c.Withdraw(ctx, slug)
+	})
+}
+
+func (a *app) approve() *cli.Command {
+	flags := []cli.Flag{&cli.StringFlag{Name: "comment", Usage: "a word to its writer"}}
+	return a.act("approve", "approve a version in review", flags, "", func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
+		return c.Approve(ctx, slug, cmd.String("comment"))
+	})
+}
+
+func (a *app) giveBack() *cli.Command {
+	flags := []cli.Flag{&cli.StringFlag{Name: "because", Usage: "what its writer should change", Required: true}}
+	return a.act("return", "give a version back to its writer", flags, " again", func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
+		return c.Return(ctx, slug, cmd.String("because"))
+	})
+}
+
+func (a *app) publish() *cli.Command {
+	return a.act("publish", "put an approved version on the shelf", nil, "", func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Entry, error) {
+		return c.Publish(ctx, slug)
+	})
+}

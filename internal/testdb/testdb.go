@@ -1,0 +1,103 @@
+// Package testdb gives each test a database of its own, on a real PostgreSQL
+// server that the test's package starts once.
+package testdb
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"strings"
+	"sync/atomic"
+	"testing"
+
+	"github.com/jackc/pgx/v5"
+
+	"goldshelf/internal/pgserver"
+	"goldshelf/internal/store"
+)
+
+const template = "template_library"
+
+// Server is a database server for one package's tests.
+type Server struct {
+	pg   *pgserver.Server
+	next atomic.Int64
+}
+
+// Run starts a server, runs the tests and stops it. It is for TestMain, which
+// keeps the server in a variable that is set once.
+func Run(m *testing.M, into **Server) int {
+	dir, err := os.MkdirTemp("/tmp", "goldshelf-test-")
+	if err != nil {
+		return failed(err)
+	}
+	defer os.RemoveAll(dir)
+	if err := os.Chmod(dir, 0o755); err != nil { // the postgres account passes through
+		return failed(err)
+	}
+	ctx := context.Background()
+	pg, err := pgserver.Start(ctx, dir+"/data", pgserver.Options{Hasty: true})
+	if err != nil {
+		return failed(err)
+	}
+	s := &Server{pg: pg}
+	*into = s
+	if err := s.makeTemplate(ctx); err != nil {
+		return failed(err)
+	}
+	status := m.Run()
+	if err := pg.Stop(); err != nil {
+		return failed(err)
+	}
+	return status
+}
+
+func failed(err error) int {
+	fmt.Fprintln(os.Stderr, "testdb:", err)
+	return 1
+}
+
+func (s *Server) makeTemplate(ctx context.Context) error {
+	if err := s.pg.EnsureDatabase(ctx, template); err != nil {
+		return err
+	}
+	db, err := store.Open(s.pg.URL(template))
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	return db.Migrate(ctx)
+}
+
+// URL makes a database with the library's schema and nothing in it.
+func (s *Server) URL(t testing.TB) string {
+	t.Helper()
+	ctx := context.Background()
+	conn, err := pgx.Connect(ctx, s.pg.URL("postgres"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.Close(ctx)
+	name := fmt.Sprintf("test_%d", s.next.Add(1))
+	statement := "create database " + name + " template " + template
+	for range 50 { // another test may be copying the template at this moment
+		if _, err = conn.Exec(ctx, statement); err == nil || !strings.Contains(err.Error(), "being accessed") {
+			break
+		}
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s.pg.URL(name)
+}
+
+// Open is URL with the database opened, until the test ends.
+func (s *Server) Open(t testing.TB) *store.DB {
+	t.Helper()
+	db, err := store.Open(s.URL(t))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { db.Close() })
+	return db
+}
