@@ -132,13 +132,17 @@ type Term struct {
 // FillRequest is what a published entry is filled with.
 type FillRequest struct {
 	Values fill.Values `json:"values,omitempty"`
+	// Sketch asks for the text even where values are missing or do not hold:
+	// the blank's name stands in their place, and the problems are in the answer.
+	Sketch bool `json:"sketch,omitempty"`
 }
 
 // Filled is a filled text.
 type Filled struct {
-	Text  string      `json:"text"`
-	Spans []fill.Span `json:"spans"`
-	Used  []fill.Ref  `json:"used"`
+	Text     string            `json:"text"`
+	Spans    []fill.Span       `json:"spans"`
+	Used     []fill.Ref        `json:"used"`
+	Problems []problem.Problem `json:"problems,omitempty"` // of a sketch
 }
 
 // PreviewRequest is a text that is not saved, and values for its blanks.
@@ -151,8 +155,8 @@ type PreviewRequest struct {
 	Values   fill.Values  `json:"values,omitempty"`
 }
 
-// Preview is how a text that is not saved reads. Text is empty where problems
-// keep it from being filled. Blanks lists all that it asks for.
+// Preview is how a text that is not saved reads: a sketch, where values are
+// missing. Text is empty where the text itself has problems. Blanks lists all that it asks for.
 type Preview struct {
 	Text     string            `json:"text"`
 	Spans    []fill.Span       `json:"spans"`

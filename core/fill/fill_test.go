@@ -416,6 +416,20 @@ func TestLayers(t *testing.T) {
 	}
 }
 
+func TestSketch(t *testing.T) {
+	t.Parallel()
+	form, err := Compile(shelf{}.lookup, source(t, "it", 1, `{{area}} {{hours}} {{tone or "calm"}}{{if area}}!{{end}}`, Blank{Name: "hours", Type: Number}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, found, err := form.Sketch(Values{"hours": Single("soon"), "zz": Single("x")})
+	if err != nil || got.Text != "‹area› ‹hours› calm" {
+		t.Errorf("got %q, %v", got.Text, err)
+	}
+	checkSpans(t, got)
+	wantProblems(t, found, []string{"0:0 /values/hours", "0:0 /values/area", "0:0 /values/zz"})
+}
+
 func TestBlanksOfIncludes(t *testing.T) {
 	t.Parallel()
 	lib := shelf{"close": source(t, "close", 1, "{{signed}} {{name}}", Blank{Name: "signed", Ask: "Who signs?"}, Blank{Name: "name", Type: Pick, Options: []string{"A"}})}

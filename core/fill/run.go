@@ -27,17 +27,33 @@ func (f *Form) Fill(values Values) (Result, error) {
 // Layers stand apart by an empty line; a layer's own last line ends are not
 // part of the text then.
 func (f *Form) FillLayers(values Values) (Result, []Layer, error) {
+	result, layers, found, err := f.fill(values, false)
+	if found != nil {
+		return Result{}, nil, found
+	}
+	return result, layers, err
+}
+
+// Sketch is Fill for someone who is still at it: a value that is missing or
+// does not hold is reported, and its blank's name stands in its place.
+func (f *Form) Sketch(values Values) (Result, problem.List, error) {
+	result, _, found, err := f.fill(values, true)
+	return result, found, err
+}
+
+func (f *Form) fill(values Values, sketch bool) (Result, []Layer, problem.List, error) {
 	// Room for what most forms need, so that it is not allocated.
 	var vals [24]val
 	var used [16]bool
 	var frames [4]frame
 	var out output
 	r := runner{form: f, out: &out, vals: vals[:0], used: used[:0], frames: frames[:0], last: -1}
-	if err := r.take(values); err != nil {
-		return Result{}, nil, err
+	found := r.take(values)
+	if found != nil && !sketch {
+		return Result{}, nil, found, nil
 	}
 	if err := r.run(); err != nil {
-		return Result{}, nil, err
+		return Result{}, nil, found, err
 	}
 	// The bytes are not touched again, so they become the string as they are.
 	text := unsafe.String(unsafe.SliceData(out.text), len(out.text))
@@ -47,7 +63,7 @@ func (f *Form) FillLayers(values Values) (Result, []Layer, error) {
 			result.Used = append(result.Used, ref)
 		}
 	}
-	return result, out.layers, nil
+	return result, out.layers, found, nil
 }
 
 // runner is one filling.
@@ -73,10 +89,11 @@ type output struct {
 }
 
 // val is what a slot holds: the value, and whether it was given or is the
-// blank's default.
+// blank's default. Where it is neither, standIn is what a sketch shows instead.
 type val struct {
 	Value
 	has, isDefault bool
+	standIn        string
 }
 
 type loop struct {
@@ -92,7 +109,7 @@ type frame struct {
 }
 
 // take resolves every slot's value and finds all that is wrong with values.
-func (r *runner) take(values Values) error {
+func (r *runner) take(values Values) problem.List {
 	f := r.form
 	for range f.slots {
 		r.vals = append(r.vals, val{})
@@ -117,10 +134,14 @@ func (r *runner) take(values Values) error {
 			v, bad := s.blank.Accept(s.field, given)
 			found = append(found, bad...)
 			r.vals[i] = val{Value: v, has: true}
+			if bad != nil {
+				r.vals[i] = val{standIn: s.standIn()}
+			}
 		case !s.blank.Default.empty():
 			r.vals[i] = val{Value: s.blank.Default, has: true, isDefault: true}
 		case s.required():
 			found.Add(s.field, "missing", "%s is missing: %s", s.blank.Name, s.blank.Question())
+			r.vals[i].standIn = s.standIn()
 		}
 	}
 	if taken < len(values) {
@@ -130,8 +151,11 @@ func (r *runner) take(values Values) error {
 			}
 		}
 	}
-	return found.Err()
+	return found
 }
+
+// standIn is what a sketch shows for a value that is not there.
+func (s *slot) standIn() string { return "‹" + s.blank.Name + "›" }
 
 func (f *Form) names() string {
 	var names []string
@@ -251,6 +275,8 @@ func (r *runner) putIndented(text string) {
 func (r *runner) hole(o *op) {
 	v := &r.vals[o.slot]
 	switch {
+	case !v.has && !o.hasOr && v.standIn != "":
+		r.put(v.standIn, o.from)
 	case !v.has:
 		r.put(o.text, o.dflt)
 	case v.many:

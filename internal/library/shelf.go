@@ -23,6 +23,7 @@ type Query struct {
 	Text   string              // words that must all occur
 	Labels map[string][]string // by facet, "kind" included
 	State  entry.State         // only entries in this state; empty for any
+	Newest bool                // the newest first, not the best match
 	Limit  int                 // 0 for the usual number
 	Cursor string              // where the page before ended
 }
@@ -63,7 +64,7 @@ func (l *Library) find(ctx context.Context, q Query, sq store.Query) (api.List, 
 	if limit == 0 {
 		limit = usualLimit
 	}
-	sq.Words, sq.Labels, sq.Limit = words(q.Text), q.Labels, limit+1
+	sq.Words, sq.Labels, sq.Newest, sq.Limit = words(q.Text), q.Labels, q.Newest, limit+1
 	got, err := l.db.Find(ctx, sq)
 	if err != nil {
 		return api.List{}, err
@@ -240,8 +241,14 @@ func (l *Library) Fill(ctx context.Context, slug string, number int, req api.Fil
 	if err != nil {
 		return api.Filled{}, err
 	}
-	got, err := form.Fill(req.Values)
-	return api.Filled{Text: got.Text, Spans: spans(got.Spans), Used: got.Used}, err
+	var got fill.Result
+	var found problem.List
+	if req.Sketch {
+		got, found, err = form.Sketch(req.Values)
+	} else {
+		got, err = form.Fill(req.Values)
+	}
+	return api.Filled{Text: got.Text, Spans: spans(got.Spans), Used: got.Used, Problems: found}, err
 }
 
 func spans(s []fill.Span) []fill.Span {
@@ -347,13 +354,14 @@ func (l *Library) Preview(ctx context.Context, by Caller, req api.PreviewRequest
 		if form, err = fill.Compile(lookup.source, src); err == nil {
 			out.Blanks, out.Newer = form.Blanks(), lookup.newer
 			var got fill.Result
-			if got, err = form.Fill(req.Values); err == nil {
-				out.Text, out.Spans = got.Text, spans(got.Spans)
-			}
+			var missing problem.List
+			got, missing, err = form.Sketch(req.Values)
+			out.Text, out.Spans = got.Text, spans(got.Spans)
+			out.Problems = append(out.Problems, missing...)
 		}
 	}
 	if list, ok := err.(problem.List); ok {
-		out.Problems, err = list, nil
+		out.Problems, err = append(out.Problems, list...), nil
 	}
 	if out.Blanks == nil {
 		out.Blanks = []fill.Blank{}

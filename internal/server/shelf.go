@@ -26,6 +26,10 @@ func queryOf(c fiber.Ctx) (library.Query, error) {
 			q.Cursor = value
 		case "state":
 			q.State = entry.State(value)
+		case "sort":
+			if q.Newest = value == "newest"; !q.Newest {
+				found.Add("/sort", "sort", "the order is %q; it is newest, or left out for the best match", value)
+			}
 		case "limit":
 			n, err := strconv.Atoi(value)
 			if err != nil || n < 1 {

@@ -14,6 +14,7 @@ type Query struct {
 	All    bool                // not only what is published
 	Viewer int64               // with All: whose own drafts to include
 	Drafts bool                // with All: the drafts of others too
+	Newest bool                // the newest first, not the best match
 	After  *Place              // where the page before ended
 	Limit  int
 }
@@ -67,7 +68,8 @@ with chosen as (
 ),
 hit as (
     select v.id, e.slug, e.kind, v.title, v.summary, v.code, v.number, v.state, v.saved_at, v.published_at, e.owner_id,
-           case when $2::text[] = '{}' then 0
+           case when $11 then -extract(epoch from coalesce(v.published_at, v.saved_at))::float8
+                when $2::text[] = '{}' then 0
                 else -ts_rank(v.search, search_query($2))::float8 end as rank,
            array(select c.facet from chosen c
                  where case when c.facet = 'kind' then e.kind <> all (c.terms)
@@ -127,7 +129,7 @@ func (r Reader) Find(ctx context.Context, q Query) (Found, error) {
 		Items []byte `db:"items"`
 	}
 	err = r.get(ctx, &row, find, labels, append([]string{}, q.Words...), q.All, q.Drafts, q.Viewer, q.State,
-		title, after.Rank, after.ID, q.Limit)
+		title, after.Rank, after.ID, q.Limit, q.Newest)
 	if err != nil {
 		return Found{}, err
 	}
