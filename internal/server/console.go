@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/compress"
 
 	"goldshelf/web"
 )
@@ -18,7 +19,7 @@ func (s *server) console(app *fiber.App) {
 	if err != nil {
 		panic(err) // the folder is embedded: it is there
 	}
-	app.Get("/*", func(c fiber.Ctx) error {
+	app.Get("/*", compress.New(), func(c fiber.Ctx) error {
 		name := strings.TrimPrefix(path.Clean("/"+c.Params("*")), "/")
 		data, err := fs.ReadFile(files, name)
 		switch {

@@ -1,0 +1,131 @@
+// Package browser drives Debian's headless Chromium for the tests and pictures
+// of the console.
+package browser
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+// Action is one thing to do on a page.
+type Action = chromedp.Action[chromedp.Void]
+
+// Start runs a Chromium of its own. It ends, and its profile goes, with stop.
+func Start(ctx context.Context) (_ context.Context, stop func(), err error) {
+	profile, err := os.MkdirTemp("", "goldshelf-chromium-")
+	if err != nil {
+		return nil, nil, err
+	}
+	options := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath("/usr/bin/chromium"),
+		chromedp.UserDataDir(profile),
+		chromedp.NoSandbox,
+		chromedp.DisableGPU,
+		chromedp.Flag("disable-quic", true),
+		chromedp.Flag("disable-background-networking", true),
+		chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-sync", true),
+		chromedp.Flag("force-color-profile", "srgb"),
+	)
+	ctx, stopAllocator := chromedp.NewExecAllocator(ctx, options...)
+	ctx, stopBrowser := chromedp.NewContext(ctx)
+	stop = func() {
+		stopBrowser()
+		stopAllocator()
+		os.RemoveAll(profile)
+	}
+	if err := Do(ctx, chromedp.Navigate("about:blank")); err != nil {
+		stop()
+		return nil, nil, fmt.Errorf("start Chromium: %w", err)
+	}
+	return ctx, stop, nil
+}
+
+// Tab opens another tab with a session, and so cookies, of its own.
+func Tab(ctx context.Context) (context.Context, context.CancelFunc) {
+	return chromedp.NewContext(ctx, chromedp.WithNewBrowserContext())
+}
+
+// Do takes actions one after the other, and says which one failed.
+func Do(ctx context.Context, actions ...Action) error {
+	for i, a := range actions {
+		if err := chromedp.Do(ctx, a); err != nil {
+			return fmt.Errorf("step %d of %d: %w", i+1, len(actions), err)
+		}
+	}
+	return nil
+}
+
+// Ask has the page work out an expression, awaited if it is a promise.
+func Ask[T any](ctx context.Context, expression string) (T, error) {
+	return chromedp.Run(ctx, chromedp.Evaluate[T](expression, chromedp.EvalAwaitPromise))
+}
+
+// Size sets what the window shows, in CSS pixels.
+func Size(width, height int64) Action { return chromedp.EmulateViewport(width, height) }
+
+// Script runs a statement on the page.
+func Script(statement string) Action {
+	return chromedp.Evaluate[chromedp.Void](statement, chromedp.EvalAwaitPromise)
+}
+
+// Until waits, ten seconds at most, for an expression to hold on the page.
+func Until(expression string) Action {
+	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		var err error
+		var holds bool
+		for deadline := time.Now().Add(10 * time.Second); time.Now().Before(deadline); time.Sleep(30 * time.Millisecond) {
+			if holds, err = chromedp.Evaluate[bool]("Boolean("+expression+")")(ctx, t); holds {
+				return nil
+			}
+		}
+		text, _ := chromedp.Evaluate[string]("document.body.innerText.slice(0, 1500)")(ctx, t)
+		return errors.Join(fmt.Errorf("never held: %s; the page reads:\n%s", expression, text), err)
+	})
+}
+
+// Says gives an expression that holds when the page shows a text.
+func Says(text string) string {
+	quoted, _ := json.Marshal(text) // a string always marshals
+	return "document.body.innerText.includes(" + string(quoted) + ")"
+}
+
+// See waits for the page to show a text.
+func See(text string) Action { return Until(Says(text)) }
+
+// Press clicks the button or link with a name.
+func Press(name string) Action {
+	quoted, _ := json.Marshal(name) // a string always marshals
+	find := `[...document.querySelectorAll("button, a, [role=tab], [role=radio]")].find((b) => b.offsetParent && (b.innerText.trim() === ` + string(quoted) + ` || b.getAttribute("aria-label") === ` + string(quoted) + `))`
+	return chromedp.Steps(Until(find), Script(find+".focus()"), Script(find+".click()"))
+}
+
+// PressTab is Press for tabs, which listen to the mouse going down.
+func PressTab(name string) Action {
+	quoted, _ := json.Marshal(name) // a string always marshals
+	find := `[...document.querySelectorAll("[role=tab]")].find((b) => b.innerText.trim().startsWith(` + string(quoted) + `))`
+	return chromedp.Steps(Until(find), Script(find+`.dispatchEvent(new MouseEvent("mousedown", {bubbles: true, button: 0}))`))
+}
+
+// Choose picks an option of a select.
+func Choose(selector, option string) Action {
+	quoted, _ := json.Marshal(option) // a string always marshals
+	set := fmt.Sprintf(`{const s = document.querySelector(%q); Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, "value").set.call(s, %s); s.dispatchEvent(new Event("change", {bubbles: true}))}`, selector, quoted)
+	return Script(set)
+}
+
+// Type puts text into a field in the place of what is there.
+func Type(selector, text string) Action {
+	return chromedp.Steps(
+		chromedp.WaitVisible(selector),
+		chromedp.Focus(selector),
+		Script(fmt.Sprintf(`document.querySelector(%q).select()`, selector)),
+		chromedp.SendKeys(selector, text),
+	)
+}

@@ -1,0 +1,121 @@
+// Command pictures takes the pictures of docs/screenshots from a service that
+// serves the demo: pictures [-out DIR] [-only NAME] URL.
+package main
+
+import (
+	"context"
+	"flag"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"goldshelf/internal/demo"
+	"goldshelf/test/browser"
+)
+
+func main() {
+	out := flag.String("out", "docs/screenshots", "where the pictures go")
+	only := flag.String("only", "", "take one picture alone")
+	flag.Parse()
+	if flag.NArg() != 1 {
+		fmt.Fprintln(os.Stderr, "pictures: name the service, as in pictures http://127.0.0.1:7420")
+		os.Exit(2)
+	}
+	if err := take(context.Background(), flag.Arg(0), *out, *only); err != nil {
+		fmt.Fprintln(os.Stderr, "pictures:", err)
+		os.Exit(1)
+	}
+}
+
+// shot is one picture: who looks, at which address, what they do first, and
+// the sign that the page is there.
+type shot struct {
+	name, who, path string
+	sign            string
+	do              []browser.Action
+	dark, narrow    bool
+}
+
+func shots() []shot {
+	fillIn := []browser.Action{
+		chromedp.SendKeys("#blank-area", "Mill Lane and Ferry Row"),
+		chromedp.SendKeys("#blank-hours", "6"),
+		browser.Choose("#blank-boil", "yes"),
+		browser.See("Mill Lane and Ferry Row."),
+		browser.See("within 6 hours"),
+		browser.See("rolling boil"),
+	}
+	return []shot{
+		{name: "sign-in", path: "/sign-in", sign: browser.Says("Oona Birch")},
+		{name: "shelf", who: "reader", path: "/", sign: browser.Says("your department")},
+		{name: "find", who: "reader", path: `/?q=water+back&department=%5B%22customer-care%22%5D`, sign: browser.Says("for “water back”"),
+			do: []browser.Action{chromedp.Focus("[data-result]")}},
+		{name: "entry", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), do: fillIn},
+		{name: "entry-dark", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), do: fillIn, dark: true},
+		{name: "entry-narrow", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), narrow: true},
+		{name: "desk", who: "contributor", path: "/desk", sign: browser.Says("Complaint in five lines")},
+		{name: "editor", who: "contributor", path: "/entries/meter-dispute-reply/edit", sign: browser.Says("Decide") + "||" + browser.Says("As filled"),
+			do: []browser.Action{browser.See("Nobody has even moved in")}},
+		{name: "review", who: "reviewer", path: "/entries/boil-water-wording/review", sign: browser.Says("Approve version 4")},
+		{name: "new-entry", who: "contributor", path: "/new", sign: browser.Says("Make a draft")},
+		{name: "commands", who: "contributor", path: "/", sign: browser.Says("your department"),
+			do: []browser.Action{chromedp.KeyEvent("k", chromedp.KeyModifiers(kb.ModifierCtrl)), browser.See("Go to or do"), chromedp.KeyEvent("meter" + kb.ArrowDown)}},
+	}
+}
+
+func take(ctx context.Context, url, out, only string) error {
+	if err := os.MkdirAll(out, 0o755); err != nil {
+		return err
+	}
+	ctx, stop, err := browser.Start(ctx)
+	if err != nil {
+		return err
+	}
+	defer stop()
+	for _, s := range shots() {
+		if only != "" && only != s.name {
+			continue
+		}
+		if err := one(ctx, url, out, s); err != nil {
+			return fmt.Errorf("%s: %w", s.name, err)
+		}
+		fmt.Println(s.name)
+	}
+	return nil
+}
+
+func one(ctx context.Context, url, out string, s shot) error {
+	ctx, cancel := browser.Tab(ctx)
+	defer cancel()
+	width, height := int64(1280), int64(800)
+	if s.narrow {
+		width, height = 390, 844
+	}
+	theme := "light"
+	if s.dark {
+		theme = "dark"
+	}
+	actions := []browser.Action{browser.Size(width, height), chromedp.Navigate(url + "/sign-in"), browser.See("Sign in"),
+		browser.Script(`localStorage.setItem("goldshelf.theme", "` + theme + `")`)}
+	if s.who != "" {
+		actions = append(actions,
+			chromedp.SendKeys("#name", s.who),
+			chromedp.SendKeys("#password", demo.Password+kb.Enter),
+			browser.See("The shelf"))
+	}
+	actions = append(actions, chromedp.Navigate(url+s.path), browser.Until(s.sign))
+	actions = append(actions, s.do...)
+	actions = append(actions, chromedp.Sleep(400*time.Millisecond))
+	if err := browser.Do(ctx, actions...); err != nil {
+		return err
+	}
+	png, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(filepath.Join(out, s.name+".png"), png, 0o644)
+}

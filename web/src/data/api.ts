@@ -1,0 +1,74 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type Entry = Schemas["Entry"];
+export type Item = Schemas["Item"];
+export type List = Schemas["List"];
+export type Facet = Schemas["Facet"];
+export type Blank = Schemas["Blank"];
+export type Value = Schemas["Value"];
+export type Values = Schemas["Values"];
+export type Filled = Schemas["Filled"];
+export type Preview = Schemas["Preview"];
+export type Span = Schemas["Span"];
+export type Desk = Schemas["Desk"];
+export type DeskItem = Desk["items"][number];
+export type NewEntry = Schemas["NewEntry"];
+export type Session = Schemas["Session"];
+export type Welcome = Schemas["Welcome"];
+export type Kind = Schemas["Kind"];
+export type Problem = Schemas["Problem"];
+export type Action = Schemas["Action"];
+export type Details = Schemas["ProblemDetails"];
+
+export const api = createClient<paths>({ baseUrl: "/api/v1" });
+
+/** What the service answered when something went wrong. */
+export class Refused extends Error {
+  constructor(readonly details: Details) {
+    super(details.detail);
+  }
+  get status() {
+    return this.details.status;
+  }
+  get problems() {
+    return this.details.problems ?? [];
+  }
+}
+
+/** No service answered: what was typed is still only here. */
+export class Unreachable extends Error {
+  constructor() {
+    super("The service does not answer. Nothing is lost: try again in a moment.");
+  }
+}
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** Gives a call's data, or throws what went wrong with it. */
+export async function answered<T>(call: Promise<Answer<T>>): Promise<T> {
+  return (await answeredWith(call)).data;
+}
+
+/** Is answered, with the ETag that a later save must name. */
+export async function answeredWith<T>(call: Promise<Answer<T>>): Promise<{ data: T; etag: string }> {
+  let answer: Answer<T>;
+  try {
+    answer = await call;
+  } catch {
+    throw new Unreachable();
+  }
+  if (!answer.response.ok) throw refusal(answer);
+  return { data: answer.data as T, etag: answer.response.headers.get("ETag") ?? "" };
+}
+
+function refusal({ error, response }: Answer<unknown>): Error {
+  const details = error as Partial<Details> | undefined;
+  if (details?.detail && details.status) return new Refused(details as Details);
+  return response.status >= 500 ? new Unreachable() : new Error(`The service answered ${response.status}.`);
+}

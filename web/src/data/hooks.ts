@@ -1,0 +1,208 @@
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
+import { answered, answeredWith, api, Refused } from "./api";
+import type { Entry, NewEntry, Values } from "./api";
+
+/** How a list is narrowed: words, and terms by facet. */
+export interface Narrowing {
+  q?: string;
+  [facet: string]: string | string[] | undefined;
+}
+
+export function useWelcome() {
+  return useQuery({
+    queryKey: ["welcome"],
+    queryFn: () => answered(api.GET("/welcome")),
+    staleTime: Infinity,
+  });
+}
+
+/** Who is signed in; null where nobody is. */
+export function useSession() {
+  return useQuery({
+    queryKey: ["session"],
+    queryFn: async () => {
+      try {
+        return await answered(api.GET("/session"));
+      } catch (e) {
+        if (e instanceof Refused && e.status === 401) return null;
+        throw e;
+      }
+    },
+    staleTime: 60_000,
+  });
+}
+
+export function useSignIn() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { name: string; password: string }) => answered(api.POST("/session", { body })),
+    onSuccess: (session) => {
+      cache.clear();
+      cache.setQueryData(["session"], session);
+    },
+  });
+}
+
+export function useSignOut() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: () => answered(api.DELETE("/session")),
+    onSuccess: () => {
+      cache.clear();
+      cache.setQueryData(["session"], null);
+    },
+  });
+}
+
+/** A page of the shelf, and the pages after it as they are asked for. */
+export function useShelf(narrowing: Narrowing) {
+  return useInfiniteQuery({
+    queryKey: ["shelf", narrowing],
+    queryFn: ({ pageParam }) =>
+      answered(
+        api.GET("/shelf", {
+          params: { query: { ...(narrowing as object), cursor: pageParam || undefined } },
+        }),
+      ),
+    initialPageParam: "",
+    getNextPageParam: (last) => last.next,
+    placeholderData: keepPreviousData,
+    staleTime: 10_000,
+  });
+}
+
+/** Some entries of the shelf, for a group on the first page. */
+export function useSome(query: { sort?: "newest"; department?: string[]; limit: number }, enabled = true) {
+  return useQuery({
+    queryKey: ["shelf", "some", query],
+    queryFn: () => answered(api.GET("/shelf", { params: { query } })),
+    enabled,
+    staleTime: 10_000,
+  });
+}
+
+export function useLabels() {
+  return useQuery({
+    queryKey: ["labels"],
+    queryFn: () => answered(api.GET("/labels")),
+    staleTime: 60_000,
+  });
+}
+
+export function useShelfEntry(ref: string) {
+  return useQuery({
+    queryKey: ["shelf-entry", ref],
+    queryFn: () => answered(api.GET("/shelf/{ref}", { params: { path: { ref } } })),
+  });
+}
+
+/** The text as far as the values go; it follows them as they are typed. */
+export function useSketch(ref: string, values: Values, enabled: boolean) {
+  return useQuery({
+    queryKey: ["sketch", ref, values],
+    queryFn: ({ signal }) =>
+      answered(
+        api.POST("/shelf/{ref}/fill", { params: { path: { ref } }, body: { values, sketch: true }, signal }),
+      ),
+    enabled,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 10_000,
+  });
+}
+
+export function usePreview(draft: NewEntry | undefined, values: Values) {
+  const body = {
+    slug: draft?.slug,
+    body: draft?.body ?? "",
+    plain: draft?.plain,
+    language: draft?.language,
+    blanks: draft?.blanks ?? [],
+    values,
+  };
+  return useQuery({
+    queryKey: ["preview", body],
+    queryFn: ({ signal }) => answered(api.POST("/preview", { body, signal })),
+    enabled: draft !== undefined,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 10_000,
+  });
+}
+
+export function useDesk(enabled = true) {
+  return useQuery({
+    queryKey: ["desk"],
+    queryFn: () => answered(api.GET("/desk")),
+    enabled,
+    refetchInterval: 60_000,
+  });
+}
+
+export function useEntry(slug: string, enabled = true) {
+  return useQuery({
+    queryKey: ["entry", slug],
+    queryFn: () => answered(api.GET("/entries/{slug}", { params: { path: { slug } } })),
+    enabled,
+  });
+}
+
+export function useVersions(slug: string) {
+  return useQuery({
+    queryKey: ["versions", slug],
+    queryFn: () => answered(api.GET("/entries/{slug}/versions", { params: { path: { slug } } })),
+  });
+}
+
+/** The open version with its ETag, read afresh each time the editor opens. */
+export function useDraft(slug: string) {
+  return useQuery({
+    queryKey: ["draft", slug],
+    queryFn: () => readDraft(slug),
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+}
+
+export function readDraft(slug: string) {
+  return answeredWith(api.GET("/entries/{slug}/draft", { params: { path: { slug } } }));
+}
+
+/** Saves a draft on the state that was read under etag; without one it begins the next version. */
+export function saveDraft(slug: string, etag: string, body: NewEntry) {
+  const header = etag ? { "If-Match": etag } : { "If-None-Match": "*" };
+  return answeredWith(api.PUT("/entries/{slug}/draft", { params: { path: { slug }, header }, body }));
+}
+
+export function createEntry(body: NewEntry) {
+  return answered(api.POST("/entries", { body }));
+}
+
+/** What the life cycle offers for an entry, by action. */
+const steps = {
+  submit: (slug: string, text: string) =>
+    api.POST("/entries/{slug}/submit", { params: { path: { slug } }, body: { note: text } }),
+  withdraw: (slug: string) => api.POST("/entries/{slug}/withdraw", { params: { path: { slug } } }),
+  approve: (slug: string, text: string) =>
+    api.POST("/entries/{slug}/approve", { params: { path: { slug } }, body: { comment: text } }),
+  return: (slug: string, text: string) =>
+    api.POST("/entries/{slug}/return", { params: { path: { slug } }, body: { because: text } }),
+  publish: (slug: string) => api.POST("/entries/{slug}/publish", { params: { path: { slug } } }),
+};
+export type Step = keyof typeof steps;
+
+/** Takes a step in an entry's life. */
+export function useStep(slug: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: ({ step, text = "" }: { step: Step; text?: string }): Promise<Entry> =>
+      answered(steps[step](slug, text)),
+    onSettled: () => cache.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "draft" }),
+  });
+}

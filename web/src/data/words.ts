@@ -1,0 +1,83 @@
+import type { Blank, Entry, Facet, Item, Kind, Span, Value } from "./api";
+
+export const kindWords: Record<Kind, { letter: string; name: string; colour: string; border: string }> = {
+  prompt: { letter: "P", name: "Prompt", colour: "bg-prompt", border: "border-prompt" },
+  persona: { letter: "W", name: "Persona", colour: "bg-persona", border: "border-persona" },
+  style: { letter: "S", name: "Style", colour: "bg-style", border: "border-style" },
+  snippet: { letter: "N", name: "Snippet", colour: "bg-snippet", border: "border-snippet" },
+  sheet: { letter: "F", name: "Sheet", colour: "bg-sheet", border: "border-sheet" },
+  relay: { letter: "R", name: "Relay", colour: "bg-relay", border: "border-relay" },
+};
+
+/** A state as a word with a small sign. */
+export const stateWords: Record<Entry["state"], string> = {
+  draft: "✎ Draft",
+  "in-review": "◌ In review",
+  approved: "◑ Approved",
+  published: "✓ Published",
+  superseded: "Superseded",
+};
+
+/** The words of a label, as its curators wrote them. */
+export function termTitle(facets: Facet[] | undefined, facet: string, term: string): string {
+  return facets?.find((f) => f.name === facet)?.terms.find((t) => t.name === term)?.title ?? term;
+}
+
+/** What to ask for a blank: its question, or its name as words. */
+export function question(b: Blank): string {
+  if (b.ask) return b.ask;
+  const words = b.name.replaceAll("_", " ");
+  return words.charAt(0).toUpperCase() + words.slice(1);
+}
+
+export function titleOf(e: Pick<Item, "title" | "slug">): string {
+  return e.title.trim() || e.slug;
+}
+
+/** A value as one text, for a field. */
+export function asText(v: Value | undefined): string {
+  return Array.isArray(v) ? v.join(", ") : String(v ?? "");
+}
+
+const day = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long" });
+const dayAndYear = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long", year: "numeric" });
+
+export function dateWords(at: string | undefined): string {
+  if (!at) return "";
+  const date = new Date(at);
+  return (date.getFullYear() === new Date().getFullYear() ? day : dayAndYear).format(date);
+}
+
+/** How long ago, in whole days. */
+export function agoWords(at: string, now = new Date()): string {
+  const midnight = (d: Date) => new Date(d.getFullYear(), d.getMonth(), d.getDate()).getTime();
+  const days = Math.round((midnight(now) - midnight(new Date(at))) / 86_400_000);
+  if (days <= 0) return "today";
+  if (days === 1) return "yesterday";
+  return `${days} days ago`;
+}
+
+/** A stretch of text with where it came from. */
+export interface Piece {
+  text: string;
+  from: Span["from"];
+}
+
+/** Cuts a text at its spans, which count bytes, and again at its line ends. */
+export function linesOf(text: string, spans: Span[]): Piece[][] {
+  const bytes = new TextEncoder().encode(text);
+  const decoder = new TextDecoder();
+  const lines: Piece[][] = [[]];
+  for (const span of spans) {
+    const parts = decoder.decode(bytes.subarray(span.start, span.end)).split("\n");
+    parts.forEach((part, i) => {
+      if (i > 0) lines.push([]);
+      if (part) lines[lines.length - 1]?.push({ text: part, from: span.from });
+    });
+  }
+  return lines;
+}
+
+export function wordCount(text: string): number {
+  return text.split(/\s+/).filter(Boolean).length;
+}

@@ -1,0 +1,159 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState, useSyncExternalStore } from "react";
+import type { Entry, NewEntry } from "../../data/api";
+import { Refused, Unreachable } from "../../data/api";
+import { readDraft, saveDraft } from "../../data/hooks";
+
+export type Saving =
+  | { state: "saved"; at: Date | null }
+  | { state: "typing" }
+  | { state: "saving" }
+  | { state: "offline" }
+  | { state: "refused"; error: Error }
+  | { state: "clash"; theirs: Entry; etag: string };
+
+const pause = 700; // ms after the last key
+const again = 3000; // ms between tries without a connection
+
+const keyFor = (slug: string) => `goldshelf.unsaved.${slug}`;
+
+/** A text that an earlier visit could not save, if there is one. */
+export function unsaved(slug: string): NewEntry | null {
+  try {
+    return JSON.parse(localStorage.getItem(keyFor(slug)) ?? "null") as NewEntry | null;
+  } catch {
+    return null;
+  }
+}
+
+/**
+ * Saves a draft a moment after each change, one save at a time. What is not
+ * saved yet is kept in this browser too, so that a lost connection or a closed
+ * window loses no word.
+ */
+export class Saver {
+  private wanted: NewEntry | null = null; // what is still to be saved
+  private running: Promise<boolean> | null = null;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private readonly watchers = new Set<() => void>();
+  private shown: { draft: NewEntry; saving: Saving };
+
+  constructor(
+    private readonly slug: string,
+    private etag: string,
+    first: NewEntry,
+    private readonly onSaved: (draft: Entry, etag: string) => void,
+  ) {
+    this.shown = { draft: first, saving: { state: "saved", at: null } };
+  }
+
+  readonly watch = (watcher: () => void) => {
+    this.watchers.add(watcher);
+    return () => this.watchers.delete(watcher);
+  };
+
+  readonly look = () => this.shown;
+
+  private show(next: Partial<typeof this.shown>) {
+    this.shown = { ...this.shown, ...next };
+    this.watchers.forEach((w) => w());
+  }
+
+  get pending() {
+    return this.wanted !== null;
+  }
+
+  readonly change = (draft: NewEntry) => {
+    this.wanted = draft;
+    localStorage.setItem(keyFor(this.slug), JSON.stringify(draft));
+    const clash = this.shown.saving.state === "clash";
+    this.show({ draft, saving: clash ? this.shown.saving : { state: "typing" } });
+    if (!clash) this.later(pause);
+  };
+
+  /** After a clash: goes on with one of the two texts, on the state that is there now. */
+  readonly settle = (draft: NewEntry, etag: string) => {
+    this.etag = etag;
+    this.show({ saving: { state: "typing" } });
+    this.change(draft);
+  };
+
+  /** Saves what is still to be saved, and says whether all of it is. */
+  readonly flush = (): Promise<boolean> => {
+    clearTimeout(this.timer);
+    this.running ??= this.save().finally(() => (this.running = null));
+    return this.running;
+  };
+
+  private later(ms: number) {
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => void this.flush(), ms);
+  }
+
+  private async save(): Promise<boolean> {
+    while (this.wanted) {
+      const sending = this.wanted;
+      this.show({ saving: { state: "saving" } });
+      try {
+        const saved = await saveDraft(this.slug, this.etag, sending);
+        this.etag = saved.etag;
+        this.onSaved(saved.data, saved.etag);
+        if (this.wanted === sending) {
+          this.wanted = null;
+          localStorage.removeItem(keyFor(this.slug));
+        }
+      } catch (e) {
+        await this.failed(e as Error);
+        return false;
+      }
+    }
+    if (this.shown.saving.state !== "saved") this.show({ saving: { state: "saved", at: new Date() } });
+    return true;
+  }
+
+  private async failed(e: Error) {
+    try {
+      if (e instanceof Refused && e.status === 412) {
+        const theirs = await readDraft(this.slug);
+        this.show({ saving: { state: "clash", theirs: theirs.data, etag: theirs.etag } });
+        return;
+      }
+    } catch (second) {
+      e = second as Error;
+    }
+    if (e instanceof Unreachable) {
+      this.show({ saving: { state: "offline" } });
+      this.later(again);
+    } else {
+      this.show({ saving: { state: "refused", error: e } });
+    }
+  }
+}
+
+/** A draft under change, for as long as its editor is open. */
+export function useAutosave(slug: string, first: NewEntry, etag: string) {
+  const cache = useQueryClient();
+  const [saver] = useState(
+    () =>
+      new Saver(slug, etag, first, (data, now) => {
+        cache.setQueryData(["draft", slug], { data, etag: now });
+        void cache.invalidateQueries({
+          predicate: (q) => ["entry", "desk", "versions"].includes(String(q.queryKey[0])),
+        });
+      }),
+  );
+  const { draft, saving } = useSyncExternalStore(saver.watch, saver.look);
+
+  useEffect(() => {
+    const kept = unsaved(slug);
+    if (kept) saver.change(kept);
+    const leaving = (e: BeforeUnloadEvent) => saver.pending && e.preventDefault();
+    window.addEventListener("beforeunload", leaving);
+    return () => {
+      window.removeEventListener("beforeunload", leaving);
+      if (saver.pending) void saver.flush();
+    };
+  }, [saver, slug]);
+
+  return { draft, saving, change: saver.change, flush: saver.flush, settle: saver.settle };
+}

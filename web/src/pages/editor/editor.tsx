@@ -1,0 +1,209 @@
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { toast } from "sonner";
+import type { Entry, NewEntry } from "../../data/api";
+import { Refused } from "../../data/api";
+import { useDraft, useEntry, useStep } from "../../data/hooks";
+import { kindWords } from "../../data/words";
+import { Button, Dialog, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { useAutosave, type Saving } from "./autosave";
+import { Clash } from "./clash";
+import { Side } from "./side";
+
+/** What a save sends of an entry that was read. */
+function toSave(e: Entry): NewEntry {
+  const {
+    kind,
+    title,
+    summary,
+    labels,
+    code,
+    language,
+    plain,
+    persona,
+    style,
+    sheets,
+    blanks,
+    steps,
+    source,
+    body,
+  } = e;
+  return {
+    kind,
+    title,
+    summary,
+    labels,
+    code,
+    language,
+    plain,
+    persona,
+    style,
+    sheets,
+    blanks,
+    steps,
+    source,
+    body,
+  };
+}
+
+/** The editor of an entry's draft. Without an open version it begins the next one. */
+export function Editor() {
+  const { slug } = useParams({ strict: false }) as { slug: string };
+  const draft = useDraft(slug);
+  const none = draft.error instanceof Refused && draft.error.status === 404;
+  const entry = useEntry(slug, none);
+  if (draft.error && !none) return <Trouble error={draft.error} title="The draft cannot be opened" />;
+  if (entry.error) return <Trouble error={entry.error} title="This entry cannot be opened" />;
+  const read = draft.data ?? (entry.data && { data: entry.data, etag: "" });
+  if (!read) return <Waiting lines={12} />;
+  const may = read.data.actions.includes("save") || read.data.actions.includes("begin");
+  if (!may) {
+    return (
+      <Empty title={`${read.data.title} cannot be edited now`}>
+        Its open version is being read or is not yours.{" "}
+        <Link
+          to="/entries/$slug/review"
+          params={{ slug }}
+          className="font-semibold text-gold hover:underline"
+        >
+          See where it stands
+        </Link>
+      </Empty>
+    );
+  }
+  return <Desktop key={slug} entry={read.data} etag={read.etag} />;
+}
+
+function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
+  const auto = useAutosave(entry.slug, toSave(entry), etag);
+  const { draft, change, saving } = auto;
+  // Without an open version the first save begins the next one.
+  const [number] = useState(entry.open ? entry.version : entry.version + 1);
+  return (
+    <>
+      <header className="mb-5 flex flex-wrap items-center gap-4">
+        <span className={`h-14 w-2 rounded-[2px] ${kindWords[entry.kind].colour}`} aria-hidden />
+        <div className="min-w-0 flex-1">
+          <p className="text-small text-faded" role="status" data-testid="saving">
+            Draft of version {number} · {savingWords(saving)}
+          </p>
+          <input
+            aria-label="Title"
+            className="w-full rounded-field border border-transparent bg-transparent font-serif text-title font-[650] hover:border-line max-sm:text-head"
+            placeholder="A title"
+            value={draft.title ?? ""}
+            onChange={(e) => change({ ...draft, title: e.target.value })}
+          />
+        </div>
+        <Submit slug={entry.slug} flush={auto.flush} />
+      </header>
+      {entry.returned && entry.state === "draft" && (
+        <p className="mb-4 rounded-card border border-line bg-wash px-4 py-2">
+          <b>Returned:</b> {entry.returned}
+        </p>
+      )}
+      {saving.state === "refused" && (
+        <div className="mb-4">
+          <Trouble error={saving.error} title="Not saved; what you wrote is kept here" />
+        </div>
+      )}
+      <div className="grid items-start gap-7 wide:grid-cols-[1fr_392px]">
+        <div className="flex min-w-0 flex-col gap-4">
+          <Field id="summary" label="Summary">
+            <input
+              id="summary"
+              className={fieldLook}
+              placeholder="What is it for, in a sentence?"
+              value={draft.summary ?? ""}
+              onChange={(e) => change({ ...draft, summary: e.target.value })}
+            />
+          </Field>
+          <Field id="body" label="Text">
+            <textarea
+              id="body"
+              spellCheck
+              className={`${fieldLook} min-h-[440px] resize-y !p-4 font-mono text-small leading-[21px]`}
+              value={draft.body}
+              onChange={(e) => change({ ...draft, body: e.target.value })}
+            />
+          </Field>
+        </div>
+        <Side slug={entry.slug} draft={draft} change={change} />
+      </div>
+      {saving.state === "clash" && (
+        <Clash
+          mine={draft}
+          theirs={saving.theirs}
+          keepMine={() => auto.settle(draft, saving.etag)}
+          takeTheirs={() => auto.settle(toSave(saving.theirs), saving.etag)}
+        />
+      )}
+    </>
+  );
+}
+
+function savingWords(s: Saving): string {
+  switch (s.state) {
+    case "typing":
+    case "saving":
+      return "saving …";
+    case "offline":
+      return "no connection: kept in this browser, and tried again";
+    case "refused":
+      return "not saved";
+    case "clash":
+      return "someone else saved meanwhile";
+    case "saved":
+      return s.at ? "saved a moment ago" : "saved";
+  }
+}
+
+function Submit({ slug, flush }: { slug: string; flush: () => Promise<boolean> }) {
+  const [open, setOpen] = useState(false);
+  const [note, setNote] = useState("");
+  const step = useStep(slug);
+  const navigate = useNavigate();
+  const send = async () => {
+    if (!(await flush())) return;
+    step.mutate(
+      { step: "submit", text: note },
+      {
+        onSuccess: () => {
+          toast.success("Submitted: a reviewer has it on their desk");
+          void navigate({ to: "/desk" });
+        },
+      },
+    );
+  };
+  return (
+    <>
+      <Button weight="main" onClick={() => setOpen(true)}>
+        Submit for review
+      </Button>
+      <Dialog open={open} onOpen={setOpen} title="Submit for review">
+        <form
+          className="flex flex-col gap-4"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void send();
+          }}
+        >
+          <Trouble error={step.error} title="It is not ready yet" />
+          <Field id="note" label="What has changed, and why?">
+            <textarea
+              id="note"
+              rows={3}
+              required
+              className={fieldLook}
+              value={note}
+              onChange={(e) => setNote(e.target.value)}
+            />
+          </Field>
+          <Button type="submit" weight="main" disabled={step.isPending}>
+            Submit
+          </Button>
+        </form>
+      </Dialog>
+    </>
+  );
+}

@@ -1,0 +1,133 @@
+import { Tabs } from "radix-ui";
+import { useDeferredValue, useState } from "react";
+import type { NewEntry, Preview, Values } from "../../data/api";
+import { useLabels, usePreview } from "../../data/hooks";
+import { Field, fieldLook, Trouble } from "../../parts/basics";
+import { FilledText } from "../../parts/text";
+import { Blanks } from "./blanks";
+
+export interface Editing {
+  draft: NewEntry;
+  change: (next: NewEntry) => void;
+}
+
+/** Beside the text: how it reads when filled, its blanks, and what else is known of it. */
+export function Side({ slug, draft, change }: Editing & { slug: string }) {
+  const [tab, setTab] = useState("filled");
+  const shown = useDeferredValue(draft);
+  const values: Values = Object.fromEntries(
+    (shown.blanks ?? [])
+      .filter((b) => b.sample !== undefined && b.sample !== "")
+      .map((b) => [b.name, b.sample ?? ""]),
+  );
+  const preview = usePreview({ ...shown, slug }, values);
+  const look =
+    "border-b-2 border-transparent pb-1.5 text-faded data-[state=active]:border-gold data-[state=active]:font-semibold data-[state=active]:text-gold";
+  const faults = preview.data?.problems.filter((p) => !p.field.startsWith("/values")) ?? [];
+  return (
+    <Tabs.Root value={tab} onValueChange={setTab}>
+      <Tabs.List aria-label="About this draft" className="mb-4 flex gap-5 border-b border-line">
+        <Tabs.Trigger value="filled" className={look}>
+          As filled{faults.length > 0 && ` (${faults.length})`}
+        </Tabs.Trigger>
+        <Tabs.Trigger value="blanks" className={look}>
+          Blanks {draft.blanks?.length ?? 0}
+        </Tabs.Trigger>
+        <Tabs.Trigger value="details" className={look}>
+          Details
+        </Tabs.Trigger>
+      </Tabs.List>
+      <Tabs.Content value="filled">
+        <Filled preview={preview.data} />
+        {preview.error && <Trouble error={preview.error} />}
+      </Tabs.Content>
+      <Tabs.Content value="blanks">
+        <Blanks draft={draft} change={change} asked={preview.data?.blanks ?? []} />
+      </Tabs.Content>
+      <Tabs.Content value="details">
+        <Details draft={draft} change={change} />
+      </Tabs.Content>
+    </Tabs.Root>
+  );
+}
+
+function Filled({ preview }: { preview: Preview | undefined }) {
+  if (!preview) return null;
+  const faults = preview.problems.filter((p) => !p.field.startsWith("/values"));
+  if (faults.length > 0) {
+    return (
+      <ul className="flex flex-col divide-y divide-line">
+        {faults.map((p) => (
+          <li key={p.field + p.line + p.message} className="flex gap-2 py-2.5">
+            <span aria-hidden className="text-stop">
+              ■
+            </span>
+            <span>
+              {p.line ? (
+                <b>
+                  Line {p.line}, column {p.column}:{" "}
+                </b>
+              ) : null}
+              {p.message}
+            </span>
+          </li>
+        ))}
+      </ul>
+    );
+  }
+  const missing = new Set(preview.problems.map((p) => p.field.split("/")[2] ?? ""));
+  return (
+    <div
+      className="max-h-[640px] overflow-auto rounded-card border border-line bg-leaf px-5 py-4"
+      tabIndex={0}
+      role="region"
+      aria-label="As filled with samples"
+    >
+      {preview.newer?.map((r) => (
+        <p key={r.entry} className="mb-2 text-small text-faded">
+          {r.entry} is not published yet: this shows its version {r.version}.
+        </p>
+      ))}
+      <FilledText text={preview.text} spans={preview.spans} missing={missing} />
+    </div>
+  );
+}
+
+/** Labels, short code and the stack that an entry is best used with. */
+function Details({ draft, change }: Editing) {
+  const facets = useLabels().data?.filter((f) => f.name !== "kind") ?? [];
+  const toggle = (facet: string, term: string, on: boolean) => {
+    const terms = (draft.labels?.[facet] ?? []).filter((t) => t !== term);
+    change({ ...draft, labels: { ...draft.labels, [facet]: on ? [...terms, term] : terms } });
+  };
+  return (
+    <div className="flex flex-col gap-5">
+      {facets.map((f) => (
+        <fieldset key={f.name}>
+          <legend className="mb-1 font-semibold">{f.title}</legend>
+          <div className="flex flex-wrap gap-x-4 gap-y-1">
+            {f.terms.map((t) => (
+              <label key={t.name} className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-gold"
+                  checked={draft.labels?.[f.name]?.includes(t.name) ?? false}
+                  onChange={(e) => toggle(f.name, t.name, e.target.checked)}
+                />
+                {t.title}
+              </label>
+            ))}
+          </div>
+        </fieldset>
+      ))}
+      <Field id="code" label="Short code" hint="A shorter name to call it by: letters and digits.">
+        <input
+          id="code"
+          className={fieldLook}
+          value={draft.code ?? ""}
+          onChange={(e) => change({ ...draft, code: e.target.value.toLowerCase() || undefined })}
+        />
+      </Field>
+    </div>
+  );
+}

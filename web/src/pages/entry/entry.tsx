@@ -1,0 +1,179 @@
+import { Link, useParams } from "@tanstack/react-router";
+import { Copy, Pencil } from "lucide-react";
+import { ToggleGroup } from "radix-ui";
+import { useDeferredValue, useState } from "react";
+import { toast } from "sonner";
+import type { Entry as EntryData, Values } from "../../data/api";
+import { useEntry, useLabels, useSession, useShelfEntry, useSketch } from "../../data/hooks";
+import { rememberUse } from "../../data/recent";
+import { dateWords, kindWords, stateWords, termTitle, titleOf, wordCount } from "../../data/words";
+import { BlankFields } from "../../parts/blankfields";
+import { Button, Chip, Trouble, Waiting } from "../../parts/basics";
+import { FilledText, WrittenText } from "../../parts/text";
+import { History } from "./history";
+
+/** An entry to be filled in and taken away. */
+export function Entry() {
+  const { slug } = useParams({ strict: false }) as { slug: string };
+  const entry = useShelfEntry(slug);
+  if (entry.error) return <NotOnTheShelf slug={slug} error={entry.error} />;
+  if (!entry.data) return <Waiting lines={10} />;
+  return <Published key={entry.data.slug + entry.data.version} entry={entry.data} name={slug} />;
+}
+
+/** What is not published is shown to those who may work on it. */
+function NotOnTheShelf({ slug, error }: { slug: string; error: unknown }) {
+  const open = useEntry(slug);
+  if (open.isPending) return <Waiting lines={10} />;
+  if (!open.data) {
+    return (
+      <div className="flex flex-col items-start gap-4">
+        <Trouble error={error} title="This entry is not on the shelf" />
+        <Link to="/" className="font-semibold text-gold hover:underline">
+          Back to the shelf
+        </Link>
+      </div>
+    );
+  }
+  return (
+    <>
+      <Head entry={open.data} />
+      <div className="rounded-card border border-line bg-leaf p-5">
+        <WrittenText body={open.data.body} />
+      </div>
+      <History slug={slug} />
+    </>
+  );
+}
+
+function Head({ entry }: { entry: EntryData }) {
+  const labels = useLabels().data;
+  const session = useSession().data;
+  const k = kindWords[entry.kind];
+  const chips = ["department", "application", "model"].flatMap((f) =>
+    (entry.labels[f] ?? []).map((t) => termTitle(labels, f, t)),
+  );
+  const published = entry.state === "published" || entry.state === "superseded";
+  return (
+    <header className="mb-5 flex items-start gap-4">
+      <span className={`min-h-[95px] w-2 shrink-0 self-stretch rounded-[2px] ${k.colour}`} aria-hidden />
+      <div className="min-w-0 flex-1">
+        <h1 className="text-title max-sm:text-head">{titleOf(entry)}</h1>
+        <p className="mt-1 text-faded">{entry.summary}</p>
+        <div className="mt-2 flex flex-wrap items-center gap-2 text-small text-faded">
+          <Chip>{k.name}</Chip>
+          {chips.map((c) => (
+            <Chip key={c}>{c}</Chip>
+          ))}
+          <span>
+            {published ? `✓ Published ${dateWords(entry.published_at)}` : stateWords[entry.state]} · version{" "}
+            {entry.version} · looked after by {entry.owner_name}
+          </span>
+        </div>
+      </div>
+      {session?.role !== "reader" && <WorkOnIt slug={entry.slug} />}
+    </header>
+  );
+}
+
+/** The way to the open version, for those who may see it or begin one. */
+function WorkOnIt({ slug }: { slug: string }) {
+  const entry = useEntry(slug).data;
+  if (!entry) return null;
+  const can = (a: (typeof entry.actions)[number]) => entry.actions.includes(a);
+  const look =
+    "inline-flex items-center gap-2 rounded-field border border-line bg-leaf px-4 py-1.5 font-semibold whitespace-nowrap hover:bg-wash";
+  if (can("save") || can("begin")) {
+    return (
+      <Link to="/entries/$slug/edit" params={{ slug }} className={look}>
+        <Pencil size={15} aria-hidden />
+        {can("save") ? `Edit version ${entry.version}` : "Make the next version"}
+      </Link>
+    );
+  }
+  if (!entry.open) return null;
+  return (
+    <Link to="/entries/$slug/review" params={{ slug }} className={look}>
+      {can("approve") ? "Review" : "See"} version {entry.open}
+    </Link>
+  );
+}
+
+function Published({ entry, name }: { entry: EntryData; name: string }) {
+  const session = useSession().data;
+  const [values, setValues] = useState<Values>({});
+  const [view, setView] = useState("filled");
+  const sketch = useSketch(name, useDeferredValue(values), true);
+  const problems = sketch.data?.problems ?? [];
+  const missing = new Set(problems.map((p) => p.field.split("/")[2] ?? ""));
+  const text = sketch.data?.text ?? "";
+
+  const copy = async () => {
+    const first = problems[0];
+    if (first) {
+      toast.error(first.message);
+      document.getElementById(`blank-${first.field.split("/")[2]}`)?.focus();
+      return;
+    }
+    try {
+      await navigator.clipboard.writeText(text);
+      toast.success("Copied, with its formatting");
+    } catch {
+      toast.error("The browser did not allow copying: mark the text and copy it by hand");
+    }
+    if (session) rememberUse(session.name, entry);
+  };
+
+  return (
+    <>
+      <Head entry={entry} />
+      <div className="grid items-start gap-7 wide:grid-cols-[1fr_348px]">
+        <section aria-label="Text" className="min-w-0 rounded-card border border-line bg-leaf">
+          <div className="sticky top-0 z-[5] flex flex-wrap items-center gap-4 rounded-t-card border-b border-line bg-leaf px-3.5 py-2.5">
+            <Views value={view} onChange={setView} />
+            <p className="text-small text-faded max-sm:hidden">{wordCount(text)} words</p>
+            <Button weight="main" className="ml-auto" onClick={() => void copy()} data-testid="copy">
+              <Copy size={15} aria-hidden />
+              Copy
+            </Button>
+          </div>
+          <div className="min-h-64 px-7 py-5 max-sm:px-4">
+            {sketch.error && <Trouble error={sketch.error} />}
+            {view === "filled" ? (
+              <FilledText text={text} spans={sketch.data?.spans ?? []} missing={missing} />
+            ) : (
+              <WrittenText body={entry.body} />
+            )}
+          </div>
+        </section>
+        <section aria-labelledby="fill-in" className="max-wide:order-first wide:sticky wide:top-4">
+          <h2 id="fill-in" className="mb-3 text-lead">
+            Fill in
+          </h2>
+          <BlankFields blanks={entry.asks ?? []} values={values} problems={problems} onChange={setValues} />
+        </section>
+      </div>
+      <History slug={entry.slug} />
+    </>
+  );
+}
+
+function Views({ value, onChange }: { value: string; onChange: (v: string) => void }) {
+  const look = "px-3 py-1 data-[state=on]:bg-wash data-[state=on]:font-semibold data-[state=on]:text-gold";
+  return (
+    <ToggleGroup.Root
+      type="single"
+      aria-label="How to show the text"
+      value={value}
+      onValueChange={(v) => v && onChange(v)}
+      className="flex overflow-hidden rounded-field border border-line"
+    >
+      <ToggleGroup.Item value="filled" className={look}>
+        Filled
+      </ToggleGroup.Item>
+      <ToggleGroup.Item value="written" className={look}>
+        As written
+      </ToggleGroup.Item>
+    </ToggleGroup.Root>
+  );
+}

@@ -1,0 +1,277 @@
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { ToggleGroup } from "radix-ui";
+import { useState } from "react";
+import { toast } from "sonner";
+import type { Entry, Values } from "../../data/api";
+import { useEntry, useLabels, usePreview, useStep, useVersions, type Step } from "../../data/hooks";
+import {
+  agoWords,
+  asText,
+  dateWords,
+  kindWords,
+  question,
+  stateWords,
+  termTitle,
+  titleOf,
+} from "../../data/words";
+import { Button, Dialog, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { DateStack } from "../../parts/datestack";
+import { FilledText, WrittenText } from "../../parts/text";
+
+/** All that a reviewer needs of the open version, and what they can do with it. */
+export function Review() {
+  const { slug } = useParams({ strict: false }) as { slug: string };
+  const entry = useEntry(slug);
+  const versions = useVersions(slug);
+  if (entry.error) return <Trouble error={entry.error} title="This version cannot be shown" />;
+  if (!entry.data || !versions.data) return <Waiting lines={10} />;
+  const e = entry.data;
+  if (!e.open) {
+    return (
+      <Empty title={`${titleOf(e)} has no open version`}>
+        There is nothing to review.{" "}
+        <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
+          See what is on the shelf
+        </Link>
+      </Empty>
+    );
+  }
+  const before = versions.data.items.find((v) => v.state === "published");
+  return (
+    <>
+      <Head entry={e} />
+      <div className="grid items-start gap-7 wide:grid-cols-[170px_1fr_300px]">
+        <div className="max-wide:order-last">
+          <DateStack versions={versions.data.items} current={e.version} />
+        </div>
+        <Texts now={e} before={before} />
+        <Facts entry={e} />
+      </div>
+    </>
+  );
+}
+
+function Head({ entry }: { entry: Entry }) {
+  const asked = entry.submitted_at ? ` · asked by ${entry.submitted_by} ${agoWords(entry.submitted_at)}` : "";
+  return (
+    <header className="mb-6 flex flex-wrap items-center gap-4">
+      <span className={`h-14 w-2 rounded-[2px] ${kindWords[entry.kind].colour}`} aria-hidden />
+      <div className="min-w-0 flex-1">
+        <p className="text-small text-faded">
+          {stateWords[entry.state]}
+          {asked}
+        </p>
+        <h1 className="text-title max-sm:text-head">{titleOf(entry)}</h1>
+      </div>
+      <Steps entry={entry} />
+    </header>
+  );
+}
+
+/** The buttons follow the life cycle's own list of what is possible. */
+function Steps({ entry }: { entry: Entry }) {
+  const navigate = useNavigate();
+  const step = useStep(entry.slug);
+  const [asking, setAsking] = useState<"return" | "approve" | null>(null);
+  const can = (a: Entry["actions"][number]) => entry.actions.includes(a);
+  const take = (s: Step, text: string, done: string) =>
+    step.mutate(
+      { step: s, text },
+      {
+        onSuccess: () => {
+          setAsking(null);
+          toast.success(done);
+          if (s === "publish") void navigate({ to: "/entries/$slug", params: { slug: entry.slug } });
+          else if (s === "withdraw")
+            void navigate({ to: "/entries/$slug/edit", params: { slug: entry.slug } });
+          else void navigate({ to: "/desk" });
+        },
+        onError: (e) => !asking && toast.error(e.message),
+      },
+    );
+  return (
+    <div className="flex flex-wrap gap-3">
+      {can("withdraw") && (
+        <Button onClick={() => take("withdraw", "", "Back on your desk as a draft")}>Withdraw</Button>
+      )}
+      {can("return") && <Button onClick={() => setAsking("return")}>Return with reasons</Button>}
+      {can("approve") && (
+        <Button weight="main" onClick={() => setAsking("approve")}>
+          Approve version {entry.version}
+        </Button>
+      )}
+      {can("publish") && (
+        <Button weight="main" disabled={step.isPending} onClick={() => take("publish", "", "On the shelf")}>
+          Publish version {entry.version}
+        </Button>
+      )}
+      {can("save") && (
+        <Button
+          weight="main"
+          onClick={() => void navigate({ to: "/entries/$slug/edit", params: { slug: entry.slug } })}
+        >
+          Edit the draft
+        </Button>
+      )}
+      <Dialog
+        open={asking !== null}
+        onOpen={(o) => !o && setAsking(null)}
+        title={asking === "return" ? "Return with reasons" : `Approve version ${entry.version}`}
+      >
+        <Word
+          asking={asking ?? "approve"}
+          busy={step.isPending}
+          error={step.error}
+          send={(text) =>
+            take(asking ?? "approve", text, asking === "return" ? "Returned to its writer" : "Approved")
+          }
+        />
+      </Dialog>
+    </div>
+  );
+}
+
+function Word({
+  asking,
+  busy,
+  error,
+  send,
+}: {
+  asking: "return" | "approve";
+  busy: boolean;
+  error: unknown;
+  send: (text: string) => void;
+}) {
+  const [text, setText] = useState("");
+  const back = asking === "return";
+  return (
+    <form
+      className="flex flex-col gap-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        send(text);
+      }}
+    >
+      <Trouble error={error} />
+      <Field id="word" label={back ? "What should its writer change?" : "A word to its writer (if any)"}>
+        <textarea
+          id="word"
+          rows={4}
+          required={back}
+          className={fieldLook}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+      </Field>
+      <Button type="submit" weight="main" disabled={busy}>
+        {back ? "Return it" : "Approve"}
+      </Button>
+    </form>
+  );
+}
+
+function samples(e: Entry): Values {
+  return Object.fromEntries(
+    e.blanks.filter((b) => b.sample !== undefined).map((b) => [b.name, b.sample ?? ""]),
+  );
+}
+
+/** The text as written, as a colleague would get it, and what stands on the shelf now. */
+function Texts({ now, before }: { now: Entry; before?: Entry }) {
+  const [view, setView] = useState("written");
+  const preview = usePreview(now, samples(now));
+  const look = "px-3 py-1 data-[state=on]:bg-wash data-[state=on]:font-semibold data-[state=on]:text-gold";
+  return (
+    <section aria-label="Text" className="min-w-0 rounded-card border border-line bg-leaf">
+      <div className="border-b border-line px-3.5 py-2.5">
+        <ToggleGroup.Root
+          type="single"
+          aria-label="Which text"
+          value={view}
+          onValueChange={(v) => v && setView(v)}
+          className="flex w-fit overflow-hidden rounded-field border border-line"
+        >
+          <ToggleGroup.Item value="written" className={look}>
+            Version {now.version}
+          </ToggleGroup.Item>
+          <ToggleGroup.Item value="filled" className={look}>
+            With samples
+          </ToggleGroup.Item>
+          {before && (
+            <ToggleGroup.Item value="before" className={look}>
+              On the shelf: {before.version}
+            </ToggleGroup.Item>
+          )}
+        </ToggleGroup.Root>
+      </div>
+      <div className="px-6 py-5">
+        {view === "written" && <WrittenText body={now.body} />}
+        {view === "before" && before && <WrittenText body={before.body} />}
+        {view === "filled" && preview.data && (
+          <FilledText
+            text={preview.data.text}
+            spans={preview.data.spans}
+            missing={new Set(preview.data.problems.map((p) => p.field.split("/")[2] ?? ""))}
+          />
+        )}
+      </div>
+    </section>
+  );
+}
+
+function Facts({ entry }: { entry: Entry }) {
+  const facets = useLabels().data;
+  return (
+    <div className="flex flex-col gap-4">
+      <Card title="Why">
+        <p>{entry.note || "No change note yet: it comes with the submission."}</p>
+        {entry.returned && entry.state === "draft" && (
+          <p className="mt-2 text-small">Returned: {entry.returned}</p>
+        )}
+      </Card>
+      <Card title="What it says of itself">
+        <p>{entry.summary}</p>
+        <p className="mt-2 text-small text-faded">
+          {Object.entries(entry.labels)
+            .flatMap(([facet, terms]) => terms.map((t) => termTitle(facets, facet, t)))
+            .join(" · ")}
+        </p>
+      </Card>
+      <Card title="Blanks">
+        {entry.blanks.length === 0 && <p className="text-faded">None.</p>}
+        <dl>
+          {entry.blanks.map((b) => (
+            <div key={b.name} className="border-b border-line py-1.5 last:border-0">
+              <dt className="font-mono text-small text-gold">{b.name}</dt>
+              <dd className="text-small">
+                {question(b)}{" "}
+                <span className="text-faded">
+                  {b.type || "line"}
+                  {b.sample !== undefined && `, as “${asText(b.sample)}”`}
+                </span>
+              </dd>
+            </div>
+          ))}
+        </dl>
+      </Card>
+      <Card title="Approvals">
+        {(entry.approvals ?? []).length === 0 && <p className="text-faded">None yet; one is needed.</p>}
+        {entry.approvals?.map((a) => (
+          <p key={a.by}>
+            {a.by}, {dateWords(a.at)}
+            {a.comment && `: ${a.comment}`}
+          </p>
+        ))}
+      </Card>
+    </div>
+  );
+}
+
+function Card({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <section className="rounded-card border border-line bg-leaf px-4 py-3" aria-label={title}>
+      <h2 className="mb-1.5 text-[17px]">{title}</h2>
+      {children}
+    </section>
+  );
+}

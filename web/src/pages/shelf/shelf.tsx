@@ -1,0 +1,119 @@
+import { Link, useSearch } from "@tanstack/react-router";
+import type { Item, Session } from "../../data/api";
+import { useLabels, useSession, useSome, type Narrowing } from "../../data/hooks";
+import { recentItems } from "../../data/recent";
+import { dateWords, termTitle, titleOf } from "../../data/words";
+import { Empty, ShelfEdge, Spine, Waiting } from "../../parts/basics";
+import { Find } from "./find";
+
+/** A colleague's home: groups of entries, or what was searched for. */
+export function Shelf() {
+  const narrowing = useSearch({ strict: false }) as Narrowing;
+  const session = useSession().data;
+  const searching = Object.values(narrowing).some((v) => v !== undefined);
+  if (!session) return null;
+  return searching ? <Find narrowing={narrowing} /> : <Home session={session} />;
+}
+
+function Home({ session }: { session: Session }) {
+  const labels = useLabels().data;
+  const newest = useSome({ sort: "newest", limit: 4 });
+  const mine = useSome({ department: [session.department ?? ""], limit: 4 }, Boolean(session.department));
+  const recent = recentItems(session.name).slice(0, 4);
+  if (!newest.data) return <Waiting lines={9} />;
+  const department = termTitle(labels, "department", session.department ?? "");
+  return (
+    <>
+      <div className="mb-3 flex flex-wrap items-baseline gap-x-4">
+        <h1 className="text-title">The shelf</h1>
+        <p className="text-faded">{newest.data.total} entries that colleagues may use</p>
+      </div>
+      <Departments />
+      {newest.data.total === 0 && (
+        <Empty title="Nothing is on the shelf yet">
+          Write a first entry with New entry, have it reviewed, and publish it.
+        </Empty>
+      )}
+      {recent.length > 0 && (
+        <ShelfEdge title="At hand" note="what you used last">
+          {recent.map((i) => (
+            <Book key={i.slug} item={i} />
+          ))}
+        </ShelfEdge>
+      )}
+      {newest.data.total > 0 && (
+        <ShelfEdge
+          title="New on the shelf"
+          note={`the latest of ${dateWords(newest.data.items[0]?.published_at)}`}
+        >
+          {newest.data.items.map((i) => (
+            <Book key={i.slug} item={i} />
+          ))}
+        </ShelfEdge>
+      )}
+      {mine.data && mine.data.total > 0 && (
+        <ShelfEdge
+          title={department}
+          note="your department"
+          more={
+            <Link
+              to="/"
+              search={{ department: [session.department ?? ""] }}
+              className="font-semibold text-gold hover:underline"
+            >
+              All {mine.data.total}
+            </Link>
+          }
+        >
+          {mine.data.items.map((i) => (
+            <Book key={i.slug} item={i} />
+          ))}
+        </ShelfEdge>
+      )}
+    </>
+  );
+}
+
+/** The departments, each with its number of entries: a click narrows the shelf. */
+function Departments() {
+  const departments = useLabels().data?.find((f) => f.name === "department")?.terms ?? [];
+  return (
+    <ul className="mb-6 flex flex-wrap gap-2" aria-label="Departments">
+      {departments
+        .filter((t) => t.count > 0)
+        .map((t) => (
+          <li key={t.name}>
+            <Link
+              to="/"
+              search={{ department: [t.name] }}
+              className="inline-block rounded-full border border-line bg-leaf px-3 py-0.5 text-small text-faded hover:bg-wash"
+            >
+              {t.title} <span className="font-bold text-ink">{t.count}</span>
+            </Link>
+          </li>
+        ))}
+    </ul>
+  );
+}
+
+/** An entry on a board. */
+function Book({ item }: { item: Item }) {
+  const labels = useLabels().data;
+  const department = item.labels.department?.[0];
+  return (
+    <Link
+      to="/entries/$slug"
+      params={{ slug: item.slug }}
+      className="flex min-h-[148px] overflow-hidden rounded-t-card border border-b-0 border-line bg-leaf hover:bg-wash"
+    >
+      <Spine kind={item.kind} />
+      <span className="flex flex-col px-3.5 py-3">
+        <span className="font-serif text-[17px] leading-[21px] font-[650]">{titleOf(item)}</span>
+        <span className="mt-1.5 line-clamp-3 text-small text-faded">{item.summary}</span>
+        <span className="mt-auto pt-2 text-small text-faded">
+          {department && `${termTitle(labels, "department", department)} · `}version {item.version}
+        </span>
+      </span>
+    </Link>
+  );
+}

@@ -1,0 +1,32 @@
+import type { Entry } from "../data/api";
+import { dateWords, stateWords } from "../data/words";
+
+/** A version history as a vertical run of numbered stops with author, date and change note. */
+export function DateStack({ versions, current }: { versions: Entry[]; current?: number }) {
+  return (
+    <ol className="relative ml-2 border-l-2 border-gilt">
+      {versions.map((v) => (
+        <li
+          key={v.version}
+          className="relative pb-6 pl-5 last:pb-0"
+          aria-current={v.version === current ? "true" : undefined}
+        >
+          <span
+            aria-hidden
+            className={`absolute top-1 -left-[8px] size-3.5 rounded-full border-2 ${v.state === "superseded" ? "border-gilt bg-paper" : "border-gold bg-gold"}`}
+          />
+          <p>
+            <span className="font-bold">{v.version}</span>{" "}
+            {v.state !== "superseded" && (
+              <span className="text-small">{stateWords[v.state].replace(/^\W+/, "").toLowerCase()}</span>
+            )}
+          </p>
+          <p className="text-small text-faded">
+            {v.author}, {dateWords(v.published_at ?? v.saved_at)}
+          </p>
+          {v.note && <p className="max-w-prose text-small">{v.note}</p>}
+        </li>
+      ))}
+    </ol>
+  );
+}

@@ -1,0 +1,244 @@
+import { Link, Outlet, useLocation, useNavigate } from "@tanstack/react-router";
+import { BookOpen, Inbox, LogOut, Moon, Plus, Search, Sun } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import { useEffect, useRef, useState, type ReactNode } from "react";
+import { Toaster } from "sonner";
+import { useDesk, useSession, useSignOut } from "../data/hooks";
+import { Commands } from "./commands";
+import { fieldLook } from "./basics";
+
+/** What stands around every page: the rooms at the left, search and New at the top. */
+export function Frame() {
+  return (
+    <div className="min-h-screen wide:pl-[76px]">
+      <a
+        href="#main"
+        className="sr-only focus:not-sr-only focus:fixed focus:top-2 focus:left-2 focus:z-40 focus:bg-leaf focus:p-2"
+      >
+        Skip to the page
+      </a>
+      <Rooms />
+      <div className="mx-auto max-w-[1204px] px-4 pb-24 wide:px-8 wide:pb-10">
+        <TopBar />
+        <main id="main">
+          <Outlet />
+        </main>
+      </div>
+      <Commands />
+      <Toaster position="bottom-right" toastOptions={{ className: "!bg-leaf !text-ink !border-line" }} />
+    </div>
+  );
+}
+
+function Rooms() {
+  const session = useSession().data;
+  const waiting = useDesk(session?.role !== "reader").data?.items.length ?? 0;
+  return (
+    <nav
+      aria-label="Rooms"
+      className="fixed inset-x-0 bottom-0 z-10 flex items-center justify-around gap-1 border-t border-line bg-paper px-2 py-1 wide:inset-y-0 wide:right-auto wide:w-[76px] wide:flex-col wide:justify-start wide:border-t-0 wide:border-r wide:py-4"
+    >
+      <Link to="/" className="hidden p-1 wide:mb-5 wide:block" aria-label="Gold Shelf, to the shelf">
+        <img src="/mark.svg" alt="" className="size-[34px]" />
+      </Link>
+      <Room to="/" label="Shelf" icon={<BookOpen size={18} aria-hidden />} />
+      {session?.role !== "reader" && (
+        <Room to="/desk" label="Desk" icon={<Inbox size={18} aria-hidden />} count={waiting} />
+      )}
+      <div className="wide:mt-auto">
+        <Account />
+      </div>
+    </nav>
+  );
+}
+
+/** Which room an address belongs to: work on an entry is done at the desk. */
+function roomOf(pathname: string): string {
+  return /^\/(desk|new)|\/(edit|review)$/.test(pathname) ? "/desk" : "/";
+}
+
+function Room({
+  to,
+  label,
+  icon,
+  count = 0,
+}: {
+  to: string;
+  label: string;
+  icon: ReactNode;
+  count?: number;
+}) {
+  const here = roomOf(useLocation().pathname) === to;
+  return (
+    <Link
+      to={to}
+      aria-current={here ? "page" : undefined}
+      className={`relative flex w-[60px] flex-col items-center gap-1 rounded-field py-2 text-small hover:bg-wash ${here ? "bg-wash font-semibold text-gold" : "text-faded"}`}
+    >
+      {icon}
+      {label}
+      {count > 0 && (
+        <span className="absolute top-0.5 right-1.5 rounded-full bg-gold px-1.5 text-[11px] leading-4 font-bold text-on-gold">
+          {count}
+          <span className="sr-only"> waiting</span>
+        </span>
+      )}
+    </Link>
+  );
+}
+
+function Account() {
+  const session = useSession().data;
+  const signOut = useSignOut();
+  const navigate = useNavigate();
+  const [theme, setTheme] = useTheme();
+  if (!session) return null;
+  const initials = session.full_name
+    .split(" ")
+    .map((w) => w[0])
+    .slice(0, 2)
+    .join("");
+  const item =
+    "flex cursor-pointer items-center gap-2 rounded-field px-3 py-2 outline-none data-[highlighted]:bg-wash";
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        className="flex size-[34px] items-center justify-center rounded-full bg-wash text-small font-bold text-gold"
+        aria-label={`Signed in as ${session.full_name}`}
+      >
+        {initials}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          side="top"
+          align="start"
+          sideOffset={6}
+          className="z-30 min-w-56 rounded-card border border-line bg-leaf p-1.5 shadow-lift"
+        >
+          <DropdownMenu.Label className="px-3 py-2">
+            <span className="block font-semibold">{session.full_name}</span>
+            <span className="text-small text-faded">{session.role}</span>
+          </DropdownMenu.Label>
+          <DropdownMenu.Item className={item} onSelect={() => setTheme(theme === "dark" ? "light" : "dark")}>
+            {theme === "dark" ? <Sun size={16} aria-hidden /> : <Moon size={16} aria-hidden />}
+            {theme === "dark" ? "By daylight" : "By lamplight"}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item
+            className={item}
+            onSelect={() => signOut.mutate(undefined, { onSuccess: () => navigate({ to: "/sign-in" }) })}
+          >
+            <LogOut size={16} aria-hidden />
+            Sign out
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+export type Theme = "light" | "dark";
+
+export function startingTheme(): Theme {
+  const kept = localStorage.getItem("goldshelf.theme");
+  if (kept === "light" || kept === "dark") return kept;
+  return window.matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
+}
+
+function useTheme(): [Theme, (t: Theme) => void] {
+  const [theme, set] = useState<Theme>(startingTheme);
+  useEffect(() => {
+    document.documentElement.dataset.theme = theme;
+  }, [theme]);
+  return [
+    theme,
+    (t) => {
+      localStorage.setItem("goldshelf.theme", t);
+      set(t);
+    },
+  ];
+}
+
+function TopBar() {
+  const session = useSession().data;
+  return (
+    <header className="flex items-center gap-4 py-4">
+      <SearchField />
+      {session?.role !== "reader" && (
+        <Link
+          to="/new"
+          className="ml-auto inline-flex items-center gap-2 rounded-field bg-gold px-4 py-2 font-semibold whitespace-nowrap text-on-gold hover:opacity-90"
+        >
+          <Plus size={16} aria-hidden className="sm:hidden" />
+          <span className="max-sm:sr-only">New entry</span>
+        </Link>
+      )}
+    </header>
+  );
+}
+
+/** One search field for everything: results appear as one types, wherever one is. */
+function SearchField() {
+  const location = useLocation();
+  const navigate = useNavigate();
+  const field = useRef<HTMLInputElement>(null);
+  const q = location.pathname === "/" ? ((location.search as { q?: string }).q ?? "") : "";
+  const [typed, setTyped] = useState(q);
+  const [seen, setSeen] = useState(q);
+  if (q !== seen) {
+    // The address changed by itself: a link, or back.
+    setSeen(q);
+    if (q !== typed.trim()) setTyped(q);
+  }
+
+  useEffect(() => {
+    const focus = (e: KeyboardEvent) => {
+      const at = e.target as HTMLElement;
+      if (e.key !== "/" || e.ctrlKey || e.metaKey || at.closest("input, textarea, select, [contenteditable]"))
+        return;
+      e.preventDefault();
+      field.current?.select();
+    };
+    document.addEventListener("keydown", focus);
+    return () => document.removeEventListener("keydown", focus);
+  }, []);
+
+  useEffect(() => {
+    if (typed.trim() === q) return;
+    const wait = setTimeout(() => {
+      void navigate({
+        to: "/",
+        search: (old) => ({ ...(location.pathname === "/" ? old : {}), q: typed.trim() || undefined }),
+        replace: location.pathname === "/" && q !== "",
+      });
+    }, 120);
+    return () => clearTimeout(wait);
+  }, [typed, q, navigate, location.pathname]);
+
+  return (
+    <div role="search" className="relative w-full max-w-[440px]">
+      <Search size={17} aria-hidden className="absolute top-1/2 left-3.5 -translate-y-1/2 text-faded" />
+      <input
+        ref={field}
+        type="search"
+        aria-label="Find an entry, a label, a person"
+        placeholder="Find an entry, a label, a person…"
+        className={`${fieldLook} !py-2 !pr-10 !pl-10`}
+        value={typed}
+        onChange={(e) => setTyped(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key === "Escape") setTyped("");
+          if (e.key === "ArrowDown") {
+            e.preventDefault();
+            document.querySelector<HTMLElement>("[data-result]")?.focus();
+          }
+        }}
+      />
+      <kbd
+        aria-hidden
+        className="absolute top-1/2 right-3 -translate-y-1/2 rounded-[4px] border border-line px-1.5 text-small text-faded"
+      >
+        /
+      </kbd>
+    </div>
+  );
+}
