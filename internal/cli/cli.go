@@ -48,6 +48,10 @@ func Run(ctx context.Context, args []string, in *os.File, out, errs *os.File) in
 	if err != nil {
 		fmt.Fprintln(errs, "goldshelf: "+err.Error())
 	}
+	var refused *client.Error
+	if a.json && errors.As(err, &refused) {
+		_ = a.print(refused.Problem, nil) // what went wrong has been said already
+	}
 	return statusOf(err)
 }
 

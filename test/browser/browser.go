@@ -10,6 +10,8 @@ import (
 	"os"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 )
 
@@ -73,6 +75,19 @@ func Size(width, height int64) Action { return chromedp.EmulateViewport(width, h
 // Script runs a statement on the page.
 func Script(statement string) Action {
 	return chromedp.Evaluate[chromedp.Void](statement, chromedp.EvalAwaitPromise)
+}
+
+// Offline cuts a page off from the network, or joins it again.
+func Offline(off bool) Action {
+	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		if _, err := cdp.Call(ctx, t, network.Enable, network.EnableParams{}); err != nil {
+			return err
+		}
+		_, err := cdp.Call(ctx, t, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+			MatchedNetworkConditions: []*network.Conditions{{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}},
+		})
+		return err
+	})
 }
 
 // Until waits, ten seconds at most, for an expression to hold on the page.

@@ -84,7 +84,7 @@ async function session(): Promise<Session | null> {
 function Nowhere() {
   return (
     <main className="mx-auto max-w-[760px] p-8">
-      <Empty title="There is no such page">
+      <Empty page title="There is no such page">
         <Link to="/" className="font-semibold text-gold hover:underline">
           Go to the shelf
         </Link>

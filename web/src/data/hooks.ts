@@ -203,6 +203,7 @@ export function useStep(slug: string) {
   return useMutation({
     mutationFn: ({ step, text = "" }: { step: Step; text?: string }): Promise<Entry> =>
       answered(steps[step](slug, text)),
-    onSettled: () => cache.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "draft" }),
+    // Not waited for: the page that took the step has its say first.
+    onSettled: () => void cache.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "draft" }),
   });
 }

@@ -197,10 +197,12 @@ export function Waiting({ lines = 6 }: { lines?: number }) {
   );
 }
 
-export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+/** What to do first where there is nothing yet. It heads the page if it is all there is. */
+export function Empty({ title, page, children }: { title: string; page?: boolean; children?: ReactNode }) {
+  const Heading = page ? "h1" : "h2";
   return (
     <div className="rounded-card border border-dashed border-line px-6 py-10 text-center">
-      <h2 className="text-lead">{title}</h2>
+      <Heading className="text-lead">{title}</Heading>
       <p className="mx-auto mt-1 max-w-prose text-faded">{children}</p>
     </div>
   );

@@ -102,11 +102,9 @@ function Account() {
     "flex cursor-pointer items-center gap-2 rounded-field px-3 py-2 outline-none data-[highlighted]:bg-wash";
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        className="flex size-[34px] items-center justify-center rounded-full bg-wash text-small font-bold text-gold"
-        aria-label={`Signed in as ${session.full_name}`}
-      >
-        {initials}
+      <DropdownMenu.Trigger className="flex size-[34px] items-center justify-center rounded-full bg-wash text-small font-bold text-gold">
+        <span aria-hidden>{initials}</span>
+        <span className="sr-only">Signed in as {session.full_name}</span>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content

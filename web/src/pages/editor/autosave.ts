@@ -17,10 +17,15 @@ const again = 3000; // ms between tries without a connection
 
 const keyFor = (slug: string) => `goldshelf.unsaved.${slug}`;
 
-/** A text that an earlier visit could not save, if there is one. */
-export function unsaved(slug: string): NewEntry | null {
+/** A text that an earlier visit could not save, with the state that it was written on. */
+interface Kept {
+  draft: NewEntry;
+  etag: string;
+}
+
+function unsaved(slug: string): Kept | null {
   try {
-    return JSON.parse(localStorage.getItem(keyFor(slug)) ?? "null") as NewEntry | null;
+    return JSON.parse(localStorage.getItem(keyFor(slug)) ?? "null") as Kept | null;
   } catch {
     return null;
   }
@@ -65,13 +70,13 @@ export class Saver {
 
   readonly change = (draft: NewEntry) => {
     this.wanted = draft;
-    localStorage.setItem(keyFor(this.slug), JSON.stringify(draft));
+    localStorage.setItem(keyFor(this.slug), JSON.stringify({ draft, etag: this.etag } satisfies Kept));
     const clash = this.shown.saving.state === "clash";
     this.show({ draft, saving: clash ? this.shown.saving : { state: "typing" } });
     if (!clash) this.later(pause);
   };
 
-  /** After a clash: goes on with one of the two texts, on the state that is there now. */
+  /** Goes on with another text, on the state that was read under etag. */
   readonly settle = (draft: NewEntry, etag: string) => {
     this.etag = etag;
     this.show({ saving: { state: "typing" } });
@@ -146,7 +151,7 @@ export function useAutosave(slug: string, first: NewEntry, etag: string) {
 
   useEffect(() => {
     const kept = unsaved(slug);
-    if (kept) saver.change(kept);
+    if (kept) saver.settle(kept.draft, kept.etag); // a clash, if someone has saved since
     const leaving = (e: BeforeUnloadEvent) => saver.pending && e.preventDefault();
     window.addEventListener("beforeunload", leaving);
     return () => {

@@ -59,7 +59,7 @@ export function Editor() {
   const may = read.data.actions.includes("save") || read.data.actions.includes("begin");
   if (!may) {
     return (
-      <Empty title={`${read.data.title} cannot be edited now`}>
+      <Empty page title={`${read.data.title} cannot be edited now`}>
         Its open version is being read or is not yours.{" "}
         <Link
           to="/entries/$slug/review"
@@ -81,6 +81,7 @@ function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
   const [number] = useState(entry.open ? entry.version : entry.version + 1);
   return (
     <>
+      <h1 className="sr-only">Edit {draft.title || entry.slug}</h1>
       <header className="mb-5 flex flex-wrap items-center gap-4">
         <span className={`h-14 w-2 rounded-[2px] ${kindWords[entry.kind].colour}`} aria-hidden />
         <div className="min-w-0 flex-1">

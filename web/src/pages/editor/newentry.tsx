@@ -85,7 +85,7 @@ export function New() {
         <textarea
           id="text"
           required
-          rows={16}
+          rows={12}
           className={`${fieldLook} !p-4 font-mono text-small leading-[21px]`}
           value={body}
           onChange={(e) => setBody(e.target.value)}

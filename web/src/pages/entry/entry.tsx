@@ -28,7 +28,8 @@ function NotOnTheShelf({ slug, error }: { slug: string; error: unknown }) {
   if (!open.data) {
     return (
       <div className="flex flex-col items-start gap-4">
-        <Trouble error={error} title="This entry is not on the shelf" />
+        <h1 className="text-head">This entry is not on the shelf</h1>
+        <Trouble error={error} />
         <Link to="/" className="font-semibold text-gold hover:underline">
           Back to the shelf
         </Link>

@@ -28,7 +28,7 @@ export function Review() {
   const e = entry.data;
   if (!e.open) {
     return (
-      <Empty title={`${titleOf(e)} has no open version`}>
+      <Empty page title={`${titleOf(e)} has no open version`}>
         There is nothing to review.{" "}
         <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
           See what is on the shelf

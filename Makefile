@@ -1,0 +1,63 @@
+# Two commands to know: make demo, make test. Each installs what it needs.
+SHELL := /bin/bash
+.DEFAULT_GOAL := build
+
+GO_FILES  := $(shell find api client cmd core internal test web -name '*.go' -not -path '*/node_modules/*') go.mod go.sum \
+             $(wildcard internal/store/migrations/*.sql internal/demo/library/*.md api/openapi.yaml)
+WEB_FILES := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts web/tsconfig.json api/openapi.yaml
+DEMO_DIR  ?= /var/tmp/goldshelf-demo-$(shell id -u)
+# The race detector needs a C compiler; where there is none the tests run without it.
+RACE      := $(shell command -v gcc >/dev/null && echo -race)
+
+.PHONY: build demo test check bench pictures clean
+
+build: bin/goldshelfd bin/goldshelf
+
+bin/goldshelfd bin/goldshelf &: $(GO_FILES) web/dist/index.html
+	@echo "Building the programs …"
+	@go build -o bin/ ./cmd/...
+	@touch bin/goldshelfd bin/goldshelf
+
+web/dist/index.html: $(WEB_FILES) web/node_modules/.package-lock.json
+	@echo "Building the console …"
+	@cd web && npm run --silent types >/dev/null && npm run --silent build >/tmp/goldshelf-console-$$$$.log 2>&1 \
+	  || { cat /tmp/goldshelf-console-$$$$.log; exit 1; }; rm -f /tmp/goldshelf-console-$$$$.log
+	@touch web/dist/.keep
+
+web/node_modules/.package-lock.json: web/package.json web/package-lock.json
+	@echo "Installing the console's packages …"
+	@cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+demo:
+	@scripts/need postgresql
+	@$(MAKE) --no-print-directory build
+	@bin/goldshelfd serve --demo --data-dir "$(DEMO_DIR)"
+
+test:
+	@scripts/need postgresql chromium
+	@$(MAKE) --no-print-directory build check
+	@echo "Running the tests …"
+	@go test $(RACE) ./core/... ./client/... ./internal/...
+	@go test ./test/...
+
+check:
+	@echo "Reading the code …"
+	@test -z "$$(gofmt -l api client cmd core internal test web/*.go)" || { echo "not formatted:"; gofmt -l api client cmd core internal test web/*.go; exit 1; }
+	@go vet ./...
+	@go tool staticcheck ./...
+	@cd web && npm run --silent lint >/dev/null || npm run lint
+
+bench:
+	@scripts/need postgresql
+	@$(MAKE) --no-print-directory build
+	@go run ./test/bench
+
+# Takes the pictures of docs/screenshots anew; needs xterm and xvfb as well.
+pictures:
+	@scripts/need postgresql chromium
+	@$(MAKE) --no-print-directory build
+	@scripts/pictures
+
+clean:
+	rm -rf bin web/node_modules web/dist/assets web/dist/index.html web/src/data/schema.d.ts

@@ -1,0 +1,266 @@
+package test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"goldshelf/internal/demo"
+	"goldshelf/test/browser"
+)
+
+// window is somebody at the console.
+type window struct {
+	t   *testing.T
+	ctx context.Context
+}
+
+func openWindow(t *testing.T, name string, width, height int64) *window {
+	t.Helper()
+	ctx, cancel := browser.Tab(chrome)
+	t.Cleanup(cancel)
+	w := &window{t, ctx}
+	w.do(browser.Size(width, height), chromedp.Navigate(service.URL+"/sign-in"))
+	if name != "" {
+		w.do(browser.Type("#name", name), browser.Type("#password", demo.Password+kb.Enter), browser.See("The shelf"))
+	}
+	return w
+}
+
+func (w *window) do(actions ...browser.Action) {
+	w.t.Helper()
+	if err := browser.Do(w.ctx, actions...); err != nil {
+		w.t.Fatal(err)
+	}
+}
+
+func (w *window) visit(path, sign string) {
+	w.t.Helper()
+	w.do(chromedp.Navigate(service.URL+path), browser.See(sign))
+}
+
+// One entry from a pasted text to the shelf and on to its second version, all
+// at the console.
+func TestStoryAtTheConsole(t *testing.T) {
+	t.Parallel()
+	const text = "Tell people in {{area}} that the fountain runs again for {{hours}} hours a day."
+	writer := openWindow(t, "contributor", 1280, 800)
+	writer.do(
+		browser.Press("New entry"),
+		browser.Type("#title", "Fountain notice"),
+		browser.Type("#text", text),
+		browser.Press("Make a draft"),
+		browser.Until(`location.pathname === "/entries/fountain-notice/edit"`),
+		browser.Type("#summary", "Tells people when the fountain runs."),
+		browser.PressTab("Blanks"),
+		browser.See("area is in the text and asks nothing yet"),
+		browser.Press("Declare it"),
+		browser.Until(`document.querySelector("details summary")`),
+		browser.Script(`document.querySelector("details summary").click()`),
+		browser.Type("#blank-0-ask", "Which square?"),
+		browser.Type("#blank-0-sample", "Ferry Square"),
+		browser.PressTab("Details"),
+		browser.Until(`[...document.querySelectorAll("label")].some((l) => l.innerText.trim() === "Weir Mail")`),
+		browser.Script(`[...document.querySelectorAll("label")].find((l) => l.innerText.trim() === "Weir Mail").click()`),
+		browser.PressTab("As filled"),
+		browser.See("Tell people in Ferry Square"),
+		browser.See("saved a moment ago"),
+		browser.Press("Submit for review"),
+		browser.Type("#note", "For the summer."),
+		browser.Press("Submit"),
+		browser.See("a reviewer has it on their desk"),
+	)
+
+	reader := openWindow(t, "reader", 1280, 800)
+	reader.do(chromedp.Navigate(service.URL+"/entries/fountain-notice"), browser.See("This entry is not on the shelf"))
+
+	reviewer := openWindow(t, "reviewer", 1280, 800)
+	reviewer.visit("/desk", "For the summer.")
+	reviewer.visit("/entries/fountain-notice/review", "Approve version 1")
+	reviewer.do(
+		browser.See("Tell people in {{area}}"),
+		browser.Press("Approve version 1"),
+		browser.Type("#word", "Good."),
+		browser.Press("Approve"),
+		browser.Until(`location.pathname === "/desk"`),
+	)
+	curator := openWindow(t, "curator", 1280, 800)
+	curator.visit("/entries/fountain-notice/review", "Publish version 1")
+	curator.do(browser.Press("Publish version 1"), browser.See("✓ Published"))
+
+	// Three steps from the home page to a copied text: search, open, copy.
+	reader.visit("/", "The shelf")
+	reader.do(
+		browser.Script(`document.body.dispatchEvent(new KeyboardEvent("keydown", {key: "/", bubbles: true}))`),
+		browser.Until(`document.activeElement.type === "search"`),
+		chromedp.KeyEvent("fountain runs"),
+		browser.See("for “fountain runs”"),
+		browser.Until(`document.querySelectorAll("[data-result]").length === 1`),
+		browser.Script(`[...document.querySelectorAll("label")].find((l) => l.innerText.startsWith("Customer Care")).click()`),
+		browser.See("in Customer Care"),
+		chromedp.KeyEvent(kb.ArrowDown),
+		browser.Script(`document.querySelector("[data-result]").focus()`),
+		chromedp.KeyEvent(kb.Enter),
+		browser.See("Which square?"),
+		browser.Press("Copy"),
+		browser.See("area is missing: Which square?"),
+		browser.Type("#blank-area", "Mill Square"),
+		browser.Type("#blank-hours", "6"),
+		browser.See("Tell people in Mill Square that the fountain runs again for 6 hours a day."),
+		browser.Script(`window.copied = ""; navigator.clipboard.writeText = async (t) => { window.copied = t }`),
+		browser.Press("Copy"),
+		browser.See("Copied, with its formatting"),
+	)
+	copied, err := browser.Ask[string](reader.ctx, "window.copied")
+	if err != nil || copied != "Tell people in Mill Square that the fountain runs again for 6 hours a day." {
+		t.Errorf("copied %q, %v", copied, err)
+	}
+	reader.visit("/", "At hand")
+
+	writer.visit("/entries/fountain-notice", "Make the next version")
+	writer.do(
+		browser.Press("Make the next version"),
+		browser.See("Draft of version 2"),
+		browser.Type("#body", "Kindly t"+strings.TrimPrefix(text, "T")),
+		browser.See("saved a moment ago"),
+	)
+	reader.visit("/entries/fountain-notice", "version 1 ·")
+	writer.do(browser.Press("Submit for review"), browser.Type("#note", "Kinder."), browser.Press("Submit"), browser.Until(`location.pathname === "/desk"`))
+	reviewer.visit("/entries/fountain-notice/review", "On the shelf: 1")
+	reviewer.do(browser.Press("Return with reasons"), browser.Type("#word", "Say how kindly."), browser.Press("Return it"), browser.Until(`location.pathname === "/desk"`))
+	writer.visit("/entries/fountain-notice/edit", "Returned: Say how kindly.")
+	writer.do(browser.Press("Submit for review"), browser.Type("#note", "Kinder."), browser.Press("Submit"), browser.Until(`location.pathname === "/desk"`))
+	reviewer.visit("/entries/fountain-notice/review", "Approve version 2")
+	reviewer.do(browser.Press("Approve version 2"), browser.Press("Approve"), browser.Until(`location.pathname === "/desk"`))
+	curator.visit("/desk", "Fountain notice")
+	curator.do(browser.Script(`[...document.querySelectorAll("li")].find((l) => l.innerText.includes("Fountain notice")).querySelector("button").click()`),
+		browser.See("Fountain notice is on the shelf"))
+	reader.visit("/entries/fountain-notice", "version 2 ·")
+	reader.do(browser.See("Kindly tell people"), browser.See("For the summer."), browser.See("Kinder."))
+}
+
+// Two people in one draft: nothing is overwritten unasked, and both texts are
+// at hand.
+func TestClashShowsBothTexts(t *testing.T) {
+	t.Parallel()
+	writer := openWindow(t, "contributor", 1280, 800)
+	writer.do(browser.Press("New entry"), browser.Type("#title", "Clash of two"), browser.Type("#text", "First."), browser.Press("Make a draft"), browser.See("Draft of version 1"))
+	curator := openWindow(t, "curator", 1280, 800)
+	curator.visit("/entries/clash-of-two/edit", "Draft of version 1")
+	curator.do(browser.Type("#body", "What the curator wrote."), browser.See("saved a moment ago"))
+	writer.do(browser.Type("#body", "What the writer wrote."),
+		browser.See("Tamsin Hale saved this draft too"), browser.See("What the curator wrote."), browser.See("What the writer wrote."))
+	curator.do(chromedp.Navigate(service.URL+"/entries/clash-of-two/edit"), browser.Until(`document.querySelector("#body")?.value === "What the curator wrote."`))
+	writer.do(browser.Press("Go on with mine"), browser.See("saved a moment ago"))
+	curator.do(chromedp.Navigate(service.URL+"/entries/clash-of-two/edit"), browser.Until(`document.querySelector("#body")?.value === "What the writer wrote."`))
+}
+
+// A lost connection loses no word: they are kept in the browser, and saved
+// when the connection is back or the page is opened again.
+func TestNoWordIsLostWithoutAConnection(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t, "contributor", 1280, 800)
+	w.do(browser.Press("New entry"), browser.Type("#title", "Kept words"), browser.Type("#text", "First."), browser.Press("Make a draft"), browser.See("Draft of version 1"),
+		browser.Offline(true),
+		browser.Type("#body", "Words without a connection."),
+		browser.See("no connection: kept in this browser"),
+		browser.Offline(false),
+		browser.See("saved a moment ago"),
+		browser.Offline(true),
+		browser.Type("#body", "Words before the window closed."),
+		browser.See("no connection: kept in this browser"),
+	)
+	// The same browser opens the page anew, in another tab.
+	tab, cancel := chromedp.NewContext(w.ctx)
+	defer cancel()
+	again := &window{t, tab}
+	again.visit("/entries/kept-words/edit", "Draft of version 1")
+	again.do(browser.Until(`document.querySelector("#body").value === "Words before the window closed."`), browser.See("saved a moment ago"))
+}
+
+func TestSignInSaysWhatIsWrong(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t, "", 1280, 800)
+	w.do(browser.See("signs in as curator"), browser.Type("#name", "night-shift"), browser.Type("#password", "wrong"+kb.Enter),
+		browser.See("The name or the password is wrong."))
+	w.do(chromedp.Navigate(service.URL+"/desk"), browser.Until(`location.pathname === "/sign-in"`))
+}
+
+type axeResult struct {
+	ID    string `json:"id"`
+	Help  string `json:"help"`
+	Nodes []struct {
+		HTML    string `json:"html"`
+		Summary string `json:"failureSummary"`
+	} `json:"nodes"`
+}
+
+// axe-core finds nothing on any page, in light and dark, wide and narrow.
+func TestNothingKeepsAnyoneOut(t *testing.T) {
+	t.Parallel()
+	_, here, _, _ := runtime.Caller(0)
+	axe, err := os.ReadFile(filepath.Join(filepath.Dir(here), "..", "web", "node_modules", "axe-core", "axe.min.js"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	pages := []struct {
+		who, path, sign string
+		then            []browser.Action
+	}{
+		{"", "/sign-in", "signs in as curator", nil},
+		{"reader", "/", "your department", nil},
+		{"reader", "/?q=water", "for “water”", nil},
+		{"reader", "/?q=elephants", "Nothing on the shelf matches", nil},
+		{"reader", "/entries/burst-main-notice", "Which streets", nil},
+		{"reader", "/entries/burst-main-notice", "Which streets", []browser.Action{browser.Press("As written"), browser.See("{{if boil}}")}},
+		{"reader", "/entries/nothing-there", "This entry is not on the shelf", nil},
+		{"reader", "/nowhere", "There is no such page", nil},
+		{"contributor", "/desk", "wait", nil},
+		{"contributor", "/new", "Make a draft", nil},
+		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", nil},
+		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", []browser.Action{browser.PressTab("Blanks"), browser.See("Add a blank"), browser.Script(`document.querySelector("details summary").click()`)}},
+		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", []browser.Action{browser.PressTab("Details"), browser.See("Short code")}},
+		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", []browser.Action{browser.Press("Submit for review"), browser.See("What has changed, and why?")}},
+		{"contributor", "/", "your department", []browser.Action{chromedp.KeyEvent("k", chromedp.KeyModifiers(kb.ModifierCtrl)), browser.See("Go to or do")}},
+		{"reviewer", "/entries/hosepipe-limit-questions/review", "Approve version 1", nil},
+		{"reviewer", "/entries/hosepipe-limit-questions/review", "Approve version 1", []browser.Action{browser.Press("With samples"), browser.See("paddling pool")}},
+	}
+	for _, theme := range []string{"light", "dark"} {
+		for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
+			t.Run(fmt.Sprintf("%s at %d", theme, size[0]), func(t *testing.T) {
+				windows := map[string]*window{}
+				for _, p := range pages {
+					w, ok := windows[p.who]
+					if !ok {
+						w = openWindow(t, p.who, size[0], size[1])
+						w.do(browser.Script(`localStorage.setItem("goldshelf.theme", "` + theme + `")`))
+						windows[p.who] = w
+					}
+					w.visit(p.path, p.sign)
+					w.do(p.then...)
+					w.do(browser.Script(string(axe)))
+					found, err := browser.Ask[[]axeResult](w.ctx, `axe.run(document, {resultTypes: ["violations"], runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}).then((r) => r.violations)`)
+					if err != nil {
+						t.Fatal(err)
+					}
+					for _, f := range found {
+						nodes, _ := json.MarshalIndent(f.Nodes, "", " ") // strings always marshal
+						t.Errorf("%s as %q: %s: %s\n%.1200s", p.path, p.who, f.ID, f.Help, nodes)
+					}
+					wide, err := browser.Ask[bool](w.ctx, "document.documentElement.scrollWidth > innerWidth + 1")
+					if err != nil || wide {
+						t.Errorf("%s as %q: the page is wider than the window (%v)", p.path, p.who, err)
+					}
+				}
+			})
+		}
+	}
+}

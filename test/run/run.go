@@ -1,0 +1,120 @@
+// Package run starts the built programs, for whole-service tests, benchmarks
+// and pictures.
+package run
+
+import (
+	"bufio"
+	"bytes"
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"sync"
+	"syscall"
+	"time"
+)
+
+// Program gives the path of a built program.
+func Program(name string) (string, error) {
+	_, here, _, _ := runtime.Caller(0)
+	path := filepath.Join(filepath.Dir(here), "..", "..", "bin", name)
+	if _, err := os.Stat(path); err != nil {
+		return "", fmt.Errorf("%s is not built: run make build first", name)
+	}
+	return path, nil
+}
+
+// Dir makes a data directory that the postgres account can reach.
+func Dir() (dir string, remove func(), err error) {
+	root, err := os.MkdirTemp("/tmp", "goldshelf-run-")
+	if err != nil {
+		return "", nil, err
+	}
+	if err := os.Chmod(root, 0o755); err != nil {
+		return "", nil, err
+	}
+	return filepath.Join(root, "data"), func() { os.RemoveAll(root) }, nil
+}
+
+// Service is a running goldshelfd.
+type Service struct {
+	URL string
+	cmd *exec.Cmd
+	log *logbook
+}
+
+// Serve runs goldshelfd on a free port until it is ready. Extra arguments go
+// to its serve command.
+func Serve(dir string, extra ...string) (*Service, error) {
+	program, err := Program("goldshelfd")
+	if err != nil {
+		return nil, err
+	}
+	s := &Service{cmd: exec.Command(program, append([]string{"serve", "--listen", "127.0.0.1:0", "--data-dir", dir}, extra...)...), log: &logbook{}}
+	s.cmd.Stderr = s.log
+	out, err := s.cmd.StdoutPipe()
+	if err != nil {
+		return nil, err
+	}
+	if err := s.cmd.Start(); err != nil {
+		return nil, err
+	}
+	line, err := bufio.NewReader(out).ReadString('\n')
+	url, ready := strings.CutPrefix(strings.TrimSpace(line), "ready ")
+	if err != nil || !ready {
+		return nil, errors.Join(s.cmd.Wait(), fmt.Errorf("goldshelfd said %q and logged:\n%s", line, s.log))
+	}
+	s.URL = url
+	return s, nil
+}
+
+// PID is the service's process id.
+func (s *Service) PID() int { return s.cmd.Process.Pid }
+
+// Log is what the service has logged so far.
+func (s *Service) Log() string { return s.log.String() }
+
+// Stop asks the service to end, and waits for it.
+func (s *Service) Stop() error {
+	if err := s.cmd.Process.Signal(syscall.SIGTERM); err != nil {
+		return err
+	}
+	ended := make(chan error, 1)
+	go func() { ended <- s.cmd.Wait() }()
+	select {
+	case err := <-ended:
+		return err
+	case <-time.After(30 * time.Second):
+		return errors.Join(errors.New("goldshelfd did not stop within 30 s"), s.Kill())
+	}
+}
+
+// Kill ends the service as a power cut would.
+func (s *Service) Kill() error {
+	if err := s.cmd.Process.Kill(); err != nil {
+		return err
+	}
+	_ = s.cmd.Wait() // it was killed
+	return nil
+}
+
+// logbook gathers what a process writes while others read it.
+type logbook struct {
+	mu   sync.Mutex
+	text bytes.Buffer
+}
+
+func (l *logbook) Write(p []byte) (int, error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.text.Write(p)
+}
+
+func (l *logbook) String() string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.text.String()
+}
