@@ -1,0 +1,179 @@
+package store_test
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"goldshelf/core/entry"
+	"goldshelf/core/fill"
+	"goldshelf/internal/store"
+	"goldshelf/internal/testdb"
+)
+
+var databases *testdb.Server
+
+func TestMain(m *testing.M) { os.Exit(testdb.Run(m, &databases)) }
+
+// shelved is a database with one published version, one superseded and one
+// draft of one entry, by person 1; person 2 approved.
+func shelved(t *testing.T) (*store.DB, func(string) error) {
+	t.Helper()
+	url := databases.URL(t)
+	db, err := store.Open(url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { db.Close() })
+	ctx, now := t.Context(), time.Now()
+	err = db.Change(ctx, func(tx store.Tx) error {
+		for _, name := range []string{"writer", "reviewer"} {
+			if _, err := tx.AddPerson(ctx, store.Person{Name: name, FullName: name, Role: "curator"}); err != nil {
+				return err
+			}
+		}
+		if err := tx.AddTerm(ctx, store.Term{Facet: "department", FacetTitle: "D", Name: "lab", Title: "Lab"}); err != nil {
+			return err
+		}
+		id, err := tx.AddEntry(ctx, store.Entry{Slug: "it", Kind: "snippet", OwnerID: 1}, 1, now)
+		if err != nil {
+			return err
+		}
+		for n := 1; n <= 3; n++ {
+			c := entry.Content{Kind: "snippet", Title: "T", Summary: "S", Body: strings.Repeat("x", n), Labels: map[string][]string{"department": {"lab"}},
+				Blanks: []fill.Blank{{Name: "a", Options: []string{"x"}, Default: fill.List("x")}}}
+			v, err := tx.AddVersion(ctx, id, n, 1, now)
+			if err == nil {
+				err = tx.SaveDraft(ctx, v, c, nil, 1, now)
+			}
+			if err != nil || n == 3 {
+				return err
+			}
+			for _, do := range []func() error{
+				func() error { return tx.SubmitVersion(ctx, v, "note", 1, now) },
+				func() error { return tx.AddApproval(ctx, v, 2, "", now) },
+				func() error { return tx.ApproveVersion(ctx, v) },
+				func() error { return tx.PublishVersion(ctx, id, v, 2, now) },
+				func() error {
+					return tx.AddEvent(ctx, store.Event{At: now, By: 1, Via: "api", Action: "publish", EntryID: id, Number: n})
+				},
+			} {
+				if err := do(); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	conn, err := pgx.Connect(ctx, url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { conn.Close(context.Background()) })
+	return db, func(sql string) error { _, err := conn.Exec(ctx, sql); return err }
+}
+
+// The database itself refuses what must never happen, whoever asks.
+func TestTheDatabaseGuards(t *testing.T) {
+	t.Parallel()
+	_, exec := shelved(t)
+	for _, tt := range []struct{ name, sql, want string }{
+		{"a published text", `update versions set body = 'y' where number = 2`, "is locked"},
+		{"a superseded text", `update versions set title = 'y' where number = 1`, "is locked"},
+		{"a published note", `update versions set note = 'y' where number = 2`, "never changes"},
+		{"a date of publication", `update versions set published_at = now() + interval '1 day' where number = 1`, "never changes"},
+		{"back to a draft", `update versions set state = 'draft' where number = 2`, "does not go from published to draft"},
+		{"from a draft to the shelf", `update versions set state = 'published', published_at = now(), note = 'n' where number = 3`, "does not go from draft to published"},
+		{"removing a published version", `delete from versions where number = 1`, "cannot be removed"},
+		{"a blank of a published version", `update blanks set ask = 'y' where version_id = 1`, "is locked"},
+		{"a label of a published version", `delete from labels where version_id = 2`, "is locked"},
+		{"a second open version", `insert into versions (entry_id, number, title, summary, body, created_by, saved_by) values (1, 9, '', '', '', 1, 1)`, "one_open_version"},
+		{"a number twice", `insert into versions (entry_id, number, state, note, published_at, title, summary, body, created_by, saved_by) values (1, 1, 'superseded', 'n', now(), '', '', '', 1, 1)`, "versions_entry_id_number_key"},
+		{"a slug twice", `insert into entries (slug, kind, owner_id, created_by) values ('it', 'style', 1, 1)`, "entries_slug_key"},
+		{"a slug that is none", `insert into entries (slug, kind, owner_id, created_by) values ('../x', 'style', 1, 1)`, "entries_slug_check"},
+		{"no such owner", `insert into entries (slug, kind, owner_id, created_by) values ('ab', 'style', 99, 1)`, "entries_owner_id_fkey"},
+		{"a label that is none", `insert into labels values (3, 'department', 'navy', 1)`, "labels_facet_term_fkey"},
+		{"a text too long", `update versions set body = repeat('x', 262145) where number = 3`, "versions_body_check"},
+		{"submitting without a note", `update versions set state = 'in-review' where number = 3`, "versions_check"},
+		{"approving a draft", `insert into approvals values (3, 2)`, "only a version in review"},
+		{"approving one's own", `update versions set state = 'in-review', note = 'n' where number = 3; insert into approvals values (3, 1)`, "wrote any of"},
+		{"changing the record", `update events set action = 'x'`, "only added to"},
+		{"removing from the record", `delete from events`, "only added to"},
+		{"emptying the record", `truncate events`, "only added to"},
+	} {
+		if err := exec(tt.sql); err == nil || !strings.Contains(err.Error(), tt.want) {
+			t.Errorf("%s: got %v, want %q", tt.name, err, tt.want)
+		}
+	}
+	if err := exec(`update versions set body = 'may change' where number = 3`); err != nil {
+		t.Errorf("a draft: %v", err)
+	}
+}
+
+func TestAVersionComesBackAsItWasSaved(t *testing.T) {
+	t.Parallel()
+	db, _ := shelved(t)
+	low := 1.5
+	want := entry.Content{
+		Kind: "snippet", Title: "T é", Summary: "S", Body: "a\r\n\tb\n", Code: "ab", Language: "de", Plain: true, Persona: "pp", Style: "ss",
+		Sheets: []string{"s2", "s1"}, Labels: map[string][]string{"department": {"lab"}},
+		Blanks: []fill.Blank{{Name: "b", Type: fill.Number, Min: &low, Sample: fill.Single("007")}, {Name: "a", Type: fill.PickMany, Options: []string{"y", "x"}, Default: fill.List("x", "y"), Optional: true}},
+		Steps:  []entry.Step{{Name: "one", Use: "it", With: map[string]string{"a": "{{b}}"}, Over: &entry.Over{Step: "zero", Sections: "all"}}},
+		Source: &entry.Source{Place: "chat", Date: "2026-01-01"},
+	}
+	ctx := t.Context()
+	if err := db.Change(ctx, func(tx store.Tx) error { return tx.SaveDraft(ctx, 3, want, nil, 1, time.Now()) }); err != nil {
+		t.Fatal(err)
+	}
+	v, err := db.Version(ctx, 1, 3)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got := v.Content()
+	a, b := asJSON(t, got), asJSON(t, want)
+	if a != b {
+		t.Errorf("got  %s\nwant %s", a, b)
+	}
+}
+
+func TestAFailedChangeLeavesNothing(t *testing.T) {
+	t.Parallel()
+	db, _ := shelved(t)
+	ctx, stop := t.Context(), errors.New("stop")
+	before, err := db.Count(ctx, "entries")
+	if err != nil {
+		t.Fatal(err)
+	}
+	err = db.Change(ctx, func(tx store.Tx) error {
+		if _, err := tx.AddEntry(ctx, store.Entry{Slug: "gone", Kind: "style", OwnerID: 1}, 1, time.Now()); err != nil {
+			return err
+		}
+		return stop
+	})
+	if !errors.Is(err, stop) {
+		t.Errorf("got %v", err)
+	}
+	if after, err := db.Count(ctx, "entries"); err != nil || after != before {
+		t.Errorf("there are %d entries, %v; before there were %d", after, err, before)
+	}
+	if _, err := db.EntryBySlug(ctx, "gone"); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("the entry: %v", err)
+	}
+}
+func asJSON(t *testing.T, v any) string {
+	t.Helper()
+	data, err := json.Marshal(v)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return string(data)
+}

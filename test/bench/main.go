@@ -1,0 +1,239 @@
+// Command bench measures what the product promises, each figure beside the one
+// that is wanted: the packages' own benchmarks with their ratios, and a service
+// with the demo on loopback with its database in place.
+package main
+
+import (
+	"bytes"
+	"compress/gzip"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"os/exec"
+	"regexp"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+
+	"goldshelf/client"
+	"goldshelf/core/fill"
+	"goldshelf/internal/demo"
+	"goldshelf/test/run"
+)
+
+func main() {
+	if err := bench(context.Background()); err != nil {
+		fmt.Fprintln(os.Stderr, "bench:", err)
+		os.Exit(1)
+	}
+}
+
+// figure is one thing measured. Good says whether it is as wanted.
+type figure struct {
+	what, got, want string
+	good            bool
+}
+
+func bench(ctx context.Context) error {
+	fmt.Println("Measuring the fill-in language …")
+	language, err := languageFigures()
+	if err != nil {
+		return err
+	}
+	fmt.Println("Measuring the service with the demo …")
+	service, err := serviceFigures(ctx)
+	if err != nil {
+		return err
+	}
+	t := table.NewWriter()
+	t.SetOutputMirror(os.Stdout)
+	t.AppendHeader(table.Row{"what", "measured", "wanted", ""})
+	for _, f := range append(language, service...) {
+		mark := "ok"
+		if !f.good {
+			mark = "MISSED"
+		}
+		t.AppendRow(table.Row{f.what, f.got, f.want, mark})
+	}
+	t.SetStyle(table.StyleLight)
+	t.Render()
+	return nil
+}
+
+// languageFigures runs the benchmarks of core/fill several times and compares
+// their medians.
+func languageFigures() ([]figure, error) {
+	out, err := exec.Command("go", "test", "goldshelf/core/fill", "-run", "^$", "-bench", ".", "-benchtime", "0.5s", "-count", "5").CombinedOutput()
+	if err != nil {
+		return nil, fmt.Errorf("%w\n%s", err, out)
+	}
+	ns, rate := medians(string(out))
+	ours, theirs, copied := ns["Fill4KiB/fill"], ns["Fill4KiB/text-template"], ns["Fill4KiB/copy"]
+	figures := []figure{
+		{"4 KiB filled, against text/template", fmt.Sprintf("%.1f times as fast (%.1f µs, %.1f µs)", theirs/ours, ours/1e3, theirs/1e3), "5 times", theirs/ours >= 5},
+		{"4 KiB filled, against one copy", fmt.Sprintf("%.1f times as long (%.1f µs, %.1f µs)", ours/copied, ours/1e3, copied/1e3), "4 times at most", ours/copied <= 4},
+	}
+	for _, kind := range []struct {
+		name string
+		want float64
+	}{{"plain", 100}, {"dense", 20}} {
+		for _, size := range []string{"1KiB", "32KiB", "1024KiB"} {
+			got := rate["Parse/"+kind.name+"/"+size]
+			figures = append(figures, figure{"parse " + size + ", " + kind.name, fmt.Sprintf("%.0f MB/s", got), fmt.Sprintf("%.0f MB/s", kind.want), got >= kind.want})
+		}
+	}
+	for _, size := range []string{"1KiB", "32KiB", "1000KiB"} {
+		figures = append(figures, figure{"fill " + size, fmt.Sprintf("%.0f MB/s", rate["FillGrows/"+size]), "linear", rate["FillGrows/"+size] > rate["FillGrows/32KiB"]/4})
+	}
+	return figures, nil
+}
+
+var benchLine = regexp.MustCompile(`(?m)^Benchmark(\S+?)-\d+\s+\d+\s+([\d.]+) ns/op(?:\s+([\d.]+) MB/s)?`)
+
+// medians gives each benchmark's nanoseconds and megabytes a second.
+func medians(out string) (ns, rate map[string]float64) {
+	all, rates := map[string][]float64{}, map[string][]float64{}
+	for _, m := range benchLine.FindAllStringSubmatch(out, -1) {
+		n, _ := strconv.ParseFloat(m[2], 64) // the expression takes numbers alone
+		r, _ := strconv.ParseFloat(m[3], 64)
+		all[m[1]], rates[m[1]] = append(all[m[1]], n), append(rates[m[1]], r)
+	}
+	middle := func(of map[string][]float64) map[string]float64 {
+		to := map[string]float64{}
+		for name, values := range of {
+			slices.Sort(values)
+			to[name] = values[len(values)/2]
+		}
+		return to
+	}
+	return middle(all), middle(rates)
+}
+
+func serviceFigures(ctx context.Context) (figures []figure, err error) {
+	dir, remove, err := run.Dir()
+	if err != nil {
+		return nil, err
+	}
+	defer remove()
+	cold, err := run.Serve(dir, "--demo")
+	if err != nil {
+		return nil, err
+	}
+	if err := cold.Stop(); err != nil {
+		return nil, err
+	}
+	start := time.Now()
+	s, err := run.Serve(dir, "--demo")
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, s.Stop()) }()
+	warm := time.Since(start)
+	c := &client.Client{Server: s.URL, HTTP: &http.Client{}}
+	if _, err := c.SignIn(ctx, "reader", demo.Password); err != nil {
+		return nil, err
+	}
+	search, err := median(400, func() error {
+		_, err := c.Shelf(ctx, client.Query{Words: "water back", Labels: map[string][]string{"department": {"customer-care"}}})
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	values := fill.Values{"area": fill.Single("Mill Lane"), "hours": fill.Single("6"), "boil": fill.Single("yes")}
+	filling, err := median(400, func() error {
+		_, err := c.Fill(ctx, "burst-main-notice", values)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	script, err := firstLoad(s.URL)
+	if err != nil {
+		return nil, err
+	}
+	time.Sleep(5 * time.Second) // at rest
+	memory, err := residentMiB(s.PID())
+	if err != nil {
+		return nil, err
+	}
+	return []figure{
+		{"shelf search with counts, median of 400", ms(search), "10 ms", search < 10*time.Millisecond},
+		{"a fill with four includes, median of 400", ms(filling), "5 ms", filling < 5*time.Millisecond},
+		{"ready after a warm start", ms(warm), "3 s", warm < 3*time.Second},
+		{"memory of the service at rest", fmt.Sprintf("%.0f MiB", memory), "100 MiB", memory < 100},
+		{"script of the console's first load, gzipped", fmt.Sprintf("%.0f kB", script), "250 kB", script <= 250},
+	}, nil
+}
+
+func ms(d time.Duration) string { return fmt.Sprintf("%.1f ms", float64(d.Microseconds())/1000) }
+
+func median(n int, do func() error) (time.Duration, error) {
+	took := make([]time.Duration, n)
+	for i := range took {
+		start := time.Now()
+		if err := do(); err != nil {
+			return 0, err
+		}
+		took[i] = time.Since(start)
+	}
+	slices.Sort(took)
+	return took[n/2], nil
+}
+
+// residentMiB is the memory that a process has now.
+func residentMiB(pid int) (float64, error) {
+	data, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", pid))
+	if err != nil {
+		return 0, err
+	}
+	m := regexp.MustCompile(`VmRSS:\s+(\d+) kB`).FindSubmatch(data)
+	if m == nil {
+		return 0, errors.New("the process does not say how much memory it has")
+	}
+	kib, err := strconv.ParseFloat(string(m[1]), 64)
+	return kib / 1024, err
+}
+
+var scriptName = regexp.MustCompile(`/assets/[^"]+\.js`)
+
+// firstLoad adds up, gzipped, every script that the first page names.
+func firstLoad(url string) (kB float64, err error) {
+	page, err := fetch(url + "/")
+	if err != nil {
+		return 0, err
+	}
+	for _, name := range scriptName.FindAllString(string(page), -1) {
+		script, err := fetch(url + name)
+		if err != nil {
+			return 0, err
+		}
+		var packed bytes.Buffer
+		w := gzip.NewWriter(&packed)
+		if _, err := w.Write(script); err != nil {
+			return 0, err
+		}
+		if err := w.Close(); err != nil {
+			return 0, err
+		}
+		kB += float64(packed.Len()) / 1000
+	}
+	return kB, nil
+}
+
+func fetch(url string) ([]byte, error) {
+	res, err := http.Get(url)
+	if err != nil {
+		return nil, err
+	}
+	defer res.Body.Close()
+	if res.StatusCode != http.StatusOK {
+		return nil, fmt.Errorf("%s: %s", url, res.Status)
+	}
+	return io.ReadAll(res.Body)
+}
