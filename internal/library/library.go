@@ -20,6 +20,7 @@ type Library struct {
 	db    *store.DB
 	now   func() time.Time
 	hasht chan struct{} // bounds the password hashes being worked out at once
+	cache parsed
 }
 
 // New gives the library that a database holds. The clock is time.Now but in tests.

@@ -217,15 +217,23 @@ func readCursor(s string) (*store.Place, error) {
 // ShelfEntry gives the published version of an entry, by slug or short code, or
 // with a number the version of that number if it was ever published.
 func (l *Library) ShelfEntry(ctx context.Context, by Caller, slug string, number int) (api.Entry, error) {
-	e, v, err := l.shelved(ctx, slug, number)
+	id, err := l.db.ShelvedID(ctx, slug, number)
+	if err != nil {
+		return api.Entry{}, found(err, notOnShelf(slug, number))
+	}
+	rows, err := l.db.VersionsByID(ctx, []int64{id})
 	if err != nil {
 		return api.Entry{}, err
 	}
-	out := view(by, e, v)
-	form, err := l.form(ctx, l.db.Reader, v)
+	e, err := l.db.EntryBySlug(ctx, rows[0].Slug)
 	if err != nil {
 		return api.Entry{}, err
 	}
+	form, err := l.published(ctx, id)
+	if err != nil {
+		return api.Entry{}, err
+	}
+	out := view(by, e, rows[0])
 	out.Asks = form.Blanks()
 	return out, nil
 }
@@ -233,22 +241,22 @@ func (l *Library) ShelfEntry(ctx context.Context, by Caller, slug string, number
 // Fill puts values in place in a published entry. Its error is a
 // [problem.List] with all that is missing, unknown or does not fit.
 func (l *Library) Fill(ctx context.Context, slug string, number int, req api.FillRequest) (api.Filled, error) {
-	_, v, err := l.shelved(ctx, slug, number)
+	id, err := l.db.ShelvedID(ctx, slug, number)
 	if err != nil {
-		return api.Filled{}, err
+		return api.Filled{}, found(err, notOnShelf(slug, number))
 	}
-	form, err := l.form(ctx, l.db.Reader, v)
+	form, err := l.published(ctx, id)
 	if err != nil {
 		return api.Filled{}, err
 	}
 	var got fill.Result
-	var found problem.List
+	var wrong problem.List
 	if req.Sketch {
-		got, found, err = form.Sketch(req.Values)
+		got, wrong, err = form.Sketch(req.Values)
 	} else {
 		got, err = form.Fill(req.Values)
 	}
-	return api.Filled{Text: got.Text, Spans: spans(got.Spans), Used: got.Used, Problems: found}, err
+	return api.Filled{Text: got.Text, Spans: spans(got.Spans), Used: got.Used, Problems: wrong}, err
 }
 
 func spans(s []fill.Span) []fill.Span {
@@ -258,80 +266,11 @@ func spans(s []fill.Span) []fill.Span {
 	return s
 }
 
-func (l *Library) shelved(ctx context.Context, slug string, number int) (store.Entry, store.Version, error) {
-	missing := &Missing{fmt.Sprintf("there is no entry %q on the shelf; look for it with find", slug)}
-	e, err := l.db.EntryBySlug(ctx, slug)
-	if err != nil {
-		return e, store.Version{}, found(err, missing)
+func notOnShelf(slug string, number int) error {
+	if number > 0 {
+		return &Missing{fmt.Sprintf("%s has no published version %d; leave the number out for the one on the shelf", slug, number)}
 	}
-	if number == 0 {
-		number = e.Published
-	} else {
-		missing.What = fmt.Sprintf("%s has no published version %d; leave the number out for the one on the shelf", slug, number)
-	}
-	v, err := l.db.Version(ctx, e.ID, number)
-	if err != nil {
-		return e, v, found(err, missing)
-	}
-	if v.PublishedAt == nil {
-		return e, v, missing
-	}
-	return e, v, nil
-}
-
-// form joins a version with what it includes from the shelf.
-func (l *Library) form(ctx context.Context, r store.Reader, v store.Version) (*fill.Form, error) {
-	src, err := v.Content().Parsed(v.Slug, v.Number)
-	if err != nil {
-		return nil, err
-	}
-	lookup, err := includes(ctx, r, src.Text, false)
-	if err != nil {
-		return nil, err
-	}
-	return fill.Compile(lookup.source, src)
-}
-
-// shelfLookup answers what includes ask for, from versions that were read in
-// one go.
-type shelfLookup struct {
-	got    map[fill.Ref]store.Version
-	drafts bool
-	newer  []fill.Ref // versions given though they are not published
-}
-
-func includes(ctx context.Context, r store.Reader, text *fill.Text, drafts bool) (*shelfLookup, error) {
-	l := &shelfLookup{got: map[fill.Ref]store.Version{}, drafts: drafts}
-	asked := text.Includes()
-	if len(asked) == 0 {
-		return l, nil
-	}
-	all, err := r.Included(ctx, asked, drafts)
-	if err != nil {
-		return nil, err
-	}
-	for _, in := range all {
-		l.got[fill.Ref{Entry: in.Slug, Version: in.Asked}] = in.Version
-	}
-	return l, nil
-}
-
-func (l *shelfLookup) source(slug string, number int) (fill.Source, error) {
-	v, ok := l.got[fill.Ref{Entry: slug, Version: number}]
-	switch {
-	case !ok && number > 0:
-		return fill.Source{}, fmt.Errorf("%s has no published version %d; include one that its history shows as published", slug, number)
-	case !ok:
-		return fill.Source{}, fmt.Errorf("there is no published entry %s to include; correct the slug, or publish it first", slug)
-	}
-	if v.PublishedAt == nil {
-		l.newer = append(l.newer, fill.Ref{Entry: slug, Version: v.Number})
-	}
-	src, err := v.Content().Parsed(slug, v.Number)
-	if err != nil {
-		return src, fmt.Errorf("%s, version %d, has a fault of its own: %w", slug, v.Number, err)
-	}
-	return src, nil
+	return &Missing{fmt.Sprintf("there is no entry %q on the shelf; look for it with find", slug)}
 }
 
 // Preview parses and fills a text that is not saved. What is wrong with it is

@@ -145,6 +145,61 @@ func (r Reader) Versions(ctx context.Context, entryID int64) (all []Version, err
 	return all, r.all(ctx, &all, versions, entryID)
 }
 
+const versionsByID = columns + `
+where id = any ($1)`
+
+// VersionsByID gives versions by their ids, in no order.
+func (r Reader) VersionsByID(ctx context.Context, ids []int64) (all []Version, err error) {
+	return all, r.all(ctx, &all, versionsByID, ids)
+}
+
+const shelvedID = `
+select v.id
+from entries e
+join versions v on v.entry_id = e.id
+where (e.slug = $1 or e.code = $1)
+  and case when $2 > 0 then v.number = $2 and v.published_at is not null else v.state = 'published' end
+order by e.slug = $1 desc
+limit 1`
+
+// ShelvedID gives the id of an entry's published version, by slug or short
+// code, or with a number of the version of that number if it was ever
+// published; or ErrNotFound.
+func (r Reader) ShelvedID(ctx context.Context, slug string, number int) (id int64, err error) {
+	return id, r.get(ctx, &id, shelvedID, slug, number)
+}
+
+const closure = `
+with recursive need (slug, number, id) as (
+    select '', 0, $1::bigint
+    union
+    select m.slug, m.number, v.id
+    from need n
+    join mentions m on m.version_id = n.id and m.how = 'include'
+    join entries e on e.slug = m.slug
+    join versions v on v.entry_id = e.id
+     and case when m.number > 0 then v.number = m.number and v.published_at is not null else v.state = 'published' end
+)
+select slug, number, id from need`
+
+// Needed is a version that goes into a text, under the name by which it is
+// asked for there: its slug, with a number or 0 for whichever is published.
+// The text itself comes first, under no name.
+type Needed struct {
+	Slug   string `db:"slug"`
+	Number int    `db:"number"`
+	ID     int64  `db:"id"`
+}
+
+// Asked is the name by which the version is asked for.
+func (n Needed) Asked() fill.Ref { return fill.Ref{Entry: n.Slug, Version: n.Number} }
+
+// Closure gives the versions that a published version includes, directly and
+// through others. What is not there is left out.
+func (r Reader) Closure(ctx context.Context, id int64) (all []Needed, err error) {
+	return all, r.all(ctx, &all, closure, id)
+}
+
 const included = `
 with recursive wanted (slug, asked) as (
     select m.slug, m.number from jsonb_to_recordset($1::jsonb) as m (slug text, number int)
