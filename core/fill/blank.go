@@ -165,12 +165,19 @@ func (b *Blank) Accept(field string, v Value) (Value, problem.List) {
 		}
 		v = List(v.text)
 	}
-	if bad := problem.Text(field, v.text); bad != nil {
-		return v, bad
+	simple := isSimple(v.text)
+	if !simple {
+		if bad := problem.Text(field, v.text); bad != nil {
+			return v, bad
+		}
 	}
 	switch b.Kind() {
 	case Line:
-		if at := strings.IndexAny(v.text, "\r\n"); at >= 0 {
+		if simple {
+			return v, b.length(field, v.text)
+		}
+		if strings.IndexByte(v.text, '\n') >= 0 || strings.IndexByte(v.text, '\r') >= 0 {
+			at := strings.IndexAny(v.text, "\r\n")
 			var found problem.List
 			found.AddAt(field, v.text, at, "type", "%s is one line, and this value has a line end; take it out", b.Name)
 			return v, append(found, b.length(field, v.text)...)
@@ -203,6 +210,20 @@ func (b *Blank) Accept(field string, v Value) (Value, problem.List) {
 		return v, refuse(field, "type", "%s has the unknown type %q; see the entry's declaration of it", b.Name, b.Type)
 	}
 	return v, nil
+}
+
+// isSimple says whether a text is short and of printable ASCII alone, as most
+// values are: then nothing about its characters needs a closer look.
+func isSimple(text string) bool {
+	if len(text) > 64 {
+		return false
+	}
+	for i := 0; i < len(text); i++ {
+		if c := text[i]; c < ' ' || c > '~' {
+			return false
+		}
+	}
+	return true
 }
 
 // refuse is the list of one problem.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 
 	"goldshelf/core/problem"
 )
@@ -21,6 +22,7 @@ type Form struct {
 	layers    int
 	literal   int // bytes of literal text, to size results by
 	conflicts []Conflict
+	runners   sync.Pool // room for fillings
 }
 
 // Conflict is one name declared with two types by the entries that a form joins.

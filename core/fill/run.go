@@ -19,57 +19,87 @@ type Layer struct {
 // that is missing, unknown or does not fit, or the one problem of a result
 // that is too long. It may be called from several goroutines at once.
 func (f *Form) Fill(values Values) (Result, error) {
-	result, _, err := f.FillLayers(values)
-	return result, err
+	r, found, err := f.fill(values, false)
+	if err == nil {
+		err = found.Err()
+	}
+	if err != nil {
+		return Result{}, err
+	}
+	defer f.runners.Put(r)
+	return r.result(), nil
 }
 
 // FillLayers is Fill that also says which part each layer of a stack gave.
 // Layers stand apart by an empty line; a layer's own last line ends are not
 // part of the text then.
 func (f *Form) FillLayers(values Values) (Result, []Layer, error) {
-	result, layers, found, err := f.fill(values, false)
-	if found != nil {
-		return Result{}, nil, found
+	r, found, err := f.fill(values, false)
+	if err == nil {
+		err = found.Err()
 	}
-	return result, layers, err
+	if err != nil {
+		return Result{}, nil, err
+	}
+	defer f.runners.Put(r)
+	return r.result(), slices.Clone(r.layers), nil
 }
 
 // Sketch is Fill for someone who is still at it: a value that is missing or
 // does not hold is reported, and its blank's name stands in its place.
 func (f *Form) Sketch(values Values) (Result, problem.List, error) {
-	result, _, found, err := f.fill(values, true)
-	return result, found, err
+	r, found, err := f.fill(values, true)
+	if err != nil {
+		return Result{}, found, err
+	}
+	defer f.runners.Put(r)
+	return r.result(), found, nil
 }
 
-func (f *Form) fill(values Values, sketch bool) (Result, []Layer, problem.List, error) {
-	// Room for what most forms need, so that it is not allocated.
-	var vals [24]val
-	var used [16]bool
-	var frames [4]frame
-	var out output
-	r := runner{form: f, out: &out, vals: vals[:0], used: used[:0], frames: frames[:0], last: -1}
+// fill runs one filling. Values that are wrong stop it unless it is a sketch.
+func (f *Form) fill(values Values, sketch bool) (*runner, problem.List, error) {
+	r := f.runner()
 	found := r.take(values)
 	if found != nil && !sketch {
-		return Result{}, nil, found, nil
+		return r, found, nil
 	}
-	if err := r.run(); err != nil {
-		return Result{}, nil, found, err
-	}
+	return r, found, r.run()
+}
+
+// result takes what the runner made.
+func (r *runner) result() Result {
 	// The bytes are not touched again, so they become the string as they are.
-	text := unsafe.String(unsafe.SliceData(out.text), len(out.text))
-	result := Result{Text: text, Spans: out.spans, Used: make([]Ref, 0, len(f.refs))}
-	for i, ref := range f.refs {
+	text := unsafe.String(unsafe.SliceData(r.text), len(r.text))
+	result := Result{Text: text, Spans: r.spans, Used: make([]Ref, 0, len(r.form.refs))}
+	for i, ref := range r.form.refs {
 		if r.used[i] {
 			result.Used = append(result.Used, ref)
 		}
 	}
-	return result, out.layers, found, nil
+	r.text, r.spans = nil, nil
+	return result
 }
 
-// runner is one filling.
+// runner gives a runner whose room has been used before, if there is one.
+func (f *Form) runner() *runner {
+	r, ok := f.runners.Get().(*runner)
+	if !ok {
+		r = &runner{form: f, vals: make([]val, len(f.slots)), used: make([]bool, len(f.refs))}
+	}
+	clear(r.vals)
+	clear(r.used)
+	r.text, r.spans, r.layers = nil, nil, r.layers[:0]
+	r.last, r.over, r.indent, r.fresh = -1, false, "", false
+	r.loops, r.frames = r.loops[:0], r.frames[:0]
+	return r
+}
+
+// runner is one filling. Its room is used again; what it makes is not.
 type runner struct {
 	form   *Form
-	out    *output
+	text   []byte  // given away with the result
+	spans  []Span  // so are these
+	layers []Layer // these are copied for whoever wants them
 	vals   []val
 	last   int // index into froms of the last span
 	used   []bool
@@ -78,14 +108,6 @@ type runner struct {
 	indent string // what each line begins with, inside a lone include
 	fresh  bool   // at the start of a line that has not been indented yet
 	over   bool
-}
-
-// output is what a filling makes. It stands apart from the runner so that the
-// runner's own room can stay on the stack.
-type output struct {
-	text   []byte
-	spans  []Span
-	layers []Layer
 }
 
 // val is what a slot holds: the value, and whether it was given or is the
@@ -111,9 +133,6 @@ type frame struct {
 // take resolves every slot's value and finds all that is wrong with values.
 func (r *runner) take(values Values) problem.List {
 	f := r.form
-	for range f.slots {
-		r.vals = append(r.vals, val{})
-	}
 	var found problem.List
 	taken := 0
 	for i := range f.slots {
@@ -171,11 +190,8 @@ func (f *Form) names() string {
 // run takes the steps of the form.
 func (r *runner) run() error {
 	f := r.form
-	for range f.refs {
-		r.used = append(r.used, false)
-	}
-	r.out.spans = make([]Span, 0, min(len(f.ops), 4096))
-	r.out.text = make([]byte, 0, r.size())
+	r.spans = make([]Span, 0, min(len(f.ops), 4096))
+	r.text = make([]byte, 0, r.size())
 	steps := 0
 	for pc := 0; pc < len(f.ops); pc++ {
 		if steps++; steps > maxSteps || r.over {
@@ -220,8 +236,8 @@ func (r *runner) run() error {
 	if steps > maxSteps || r.over {
 		return problem.List{{Field: fieldBody, Code: "size", Message: "the filled text would be longer than 1 MiB, or repeats too often; shorten the values, include less or repeat less"}}
 	}
-	if n := len(r.out.layers); n > 0 {
-		r.out.layers[n-1].End = len(r.out.text)
+	if n := len(r.layers); n > 0 {
+		r.layers[n-1].End = len(r.text)
 	}
 	return nil
 }
@@ -242,21 +258,21 @@ func (r *runner) put(text string, from int) {
 	if text == "" {
 		return
 	}
-	start := len(r.out.text)
+	start := len(r.text)
 	if start+len(text) > MaxResult {
 		r.over = true
 		return
 	}
 	if r.indent == "" {
-		r.out.text = append(r.out.text, text...)
+		r.text = append(r.text, text...)
 	} else {
 		r.putIndented(text)
 	}
 	if r.last == from {
-		r.out.spans[len(r.out.spans)-1].End = len(r.out.text)
+		r.spans[len(r.spans)-1].End = len(r.text)
 		return
 	}
-	r.out.spans = append(r.out.spans, Span{start, len(r.out.text), &r.form.froms[from]})
+	r.spans = append(r.spans, Span{start, len(r.text), &r.form.froms[from]})
 	r.last = from
 }
 
@@ -264,12 +280,12 @@ func (r *runner) put(text string, from int) {
 func (r *runner) putIndented(text string) {
 	for line := range strings.Lines(text) {
 		if r.fresh && strings.TrimRight(line, "\r\n") != "" {
-			r.out.text = append(r.out.text, r.indent...)
+			r.text = append(r.text, r.indent...)
 		}
-		r.out.text = append(r.out.text, line...)
+		r.text = append(r.text, line...)
 		r.fresh = strings.HasSuffix(line, "\n")
 	}
-	r.over = r.over || len(r.out.text) > MaxResult
+	r.over = r.over || len(r.text) > MaxResult
 }
 
 func (r *runner) hole(o *op) {
@@ -315,7 +331,7 @@ func (r *runner) holds(o *op) bool {
 
 func (r *runner) enter(o *op) {
 	r.used[o.from] = true
-	r.frames = append(r.frames, frame{start: len(r.out.text), indent: r.indent})
+	r.frames = append(r.frames, frame{start: len(r.text), indent: r.indent})
 	if o.alone {
 		r.indent += o.text
 		r.fresh = true
@@ -327,7 +343,7 @@ func (r *runner) leave() {
 	top := r.frames[len(r.frames)-1]
 	r.frames = r.frames[:len(r.frames)-1]
 	r.indent = top.indent
-	if len(r.out.text) > top.start && r.out.spans[len(r.out.spans)-1].From.Blank == "" {
+	if len(r.text) > top.start && r.spans[len(r.spans)-1].From.Blank == "" {
 		r.dropLineEnd(top.start)
 	}
 }
@@ -335,21 +351,21 @@ func (r *runner) leave() {
 // dropLineEnd takes one line end off the end of the text, if it begins at or
 // after start.
 func (r *runner) dropLineEnd(start int) bool {
-	n := len(r.out.text)
-	if n <= start || r.out.text[n-1] != '\n' {
+	n := len(r.text)
+	if n <= start || r.text[n-1] != '\n' {
 		return false
 	}
-	if n--; n > start && r.out.text[n-1] == '\r' {
+	if n--; n > start && r.text[n-1] == '\r' {
 		n--
 	}
-	r.out.text = r.out.text[:n]
+	r.text = r.text[:n]
 	r.fresh = false
-	for len(r.out.spans) > 0 && r.out.spans[len(r.out.spans)-1].Start >= n {
-		r.out.spans = r.out.spans[:len(r.out.spans)-1]
+	for len(r.spans) > 0 && r.spans[len(r.spans)-1].Start >= n {
+		r.spans = r.spans[:len(r.spans)-1]
 		r.last = -1
 	}
-	if len(r.out.spans) > 0 {
-		r.out.spans[len(r.out.spans)-1].End = n
+	if len(r.spans) > 0 {
+		r.spans[len(r.spans)-1].End = n
 	}
 	return true
 }
@@ -357,16 +373,16 @@ func (r *runner) dropLineEnd(start int) bool {
 // layer ends the layer before and begins the next, an empty line apart.
 func (r *runner) layer(o *op) {
 	r.used[o.from] = true
-	if n := len(r.out.layers); n > 0 {
-		before := &r.out.layers[n-1]
+	if n := len(r.layers); n > 0 {
+		before := &r.layers[n-1]
 		for r.dropLineEnd(before.Start) {
 		}
-		before.End = len(r.out.text)
+		before.End = len(r.text)
 		if before.End > before.Start {
-			r.out.text = append(r.out.text, "\n\n"...)
-			r.out.spans[len(r.out.spans)-1].End = len(r.out.text)
+			r.text = append(r.text, "\n\n"...)
+			r.spans[len(r.spans)-1].End = len(r.text)
 		}
 	}
-	r.out.layers = append(r.out.layers, Layer{Ref: r.form.refs[o.from], Start: len(r.out.text)})
+	r.layers = append(r.layers, Layer{Ref: r.form.refs[o.from], Start: len(r.text)})
 	r.last = -1
 }
