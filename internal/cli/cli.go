@@ -11,6 +11,7 @@ import (
 	"io"
 	"net/http"
 	"os"
+	"strings"
 
 	"github.com/urfave/cli/v3"
 	"golang.org/x/term"
@@ -46,7 +47,11 @@ func Run(ctx context.Context, args []string, in *os.File, out, errs *os.File) in
 	a := &app{in: in, out: out, errs: errs}
 	err := a.root().Run(ctx, args)
 	if err != nil {
-		fmt.Fprintln(errs, "goldshelf: "+err.Error())
+		text := strings.ReplaceAll(err.Error(), "\n", "\n  ")
+		if strings.Contains(text, "\n") {
+			text = "\n  " + text
+		}
+		fmt.Fprintln(errs, "goldshelf: "+text)
 	}
 	var refused *client.Error
 	if a.json && errors.As(err, &refused) {
