@@ -129,20 +129,78 @@ type Term struct {
 	Count int    `json:"count"`
 }
 
-// FillRequest is what a published entry is filled with.
+// FillRequest is what a published entry is filled with, and the stack it is
+// used in. What is left out of the stack is as the entry recommends; "none"
+// drops it, and another slug, with @ and a number if one version is meant,
+// swaps it.
 type FillRequest struct {
-	Values fill.Values `json:"values,omitempty"`
+	Values  fill.Values `json:"values,omitempty"`
+	Persona string      `json:"persona,omitempty"`
+	Style   string      `json:"style,omitempty"`
+	Sheets  []string    `json:"sheets,omitempty"` // ["none"] drops the recommended ones
 	// Sketch asks for the text even where values are missing or do not hold:
 	// the blank's name stands in their place, and the problems are in the answer.
 	Sketch bool `json:"sketch,omitempty"`
 }
 
-// Filled is a filled text.
+// None is what drops a recommended part of a stack.
+const None = "none"
+
+// Filled is a filled text: the layers of its stack, an empty line apart.
 type Filled struct {
 	Text     string            `json:"text"`
+	Layers   []Layer           `json:"layers"`
 	Spans    []fill.Span       `json:"spans"`
-	Used     []fill.Ref        `json:"used"`
+	Used     []Used            `json:"used"`
+	Blanks   []fill.Blank      `json:"blanks,omitempty"`   // of a sketch: all that the stack asks for
 	Problems []problem.Problem `json:"problems,omitempty"` // of a sketch
+}
+
+// Layer is what one entry of a stack gave: bytes of the text.
+type Layer struct {
+	fill.Ref
+	Kind  entry.Kind `json:"kind"`
+	Title string     `json:"title"`
+	Start int        `json:"start"`
+	End   int        `json:"end"`
+}
+
+// Used is a version that went into a text.
+type Used struct {
+	fill.Ref
+	Kind  entry.Kind `json:"kind"`
+	Title string     `json:"title"`
+}
+
+// Uses lists what uses an entry, direct users first.
+type Uses struct {
+	Items []User `json:"items"`
+}
+
+// User is a version that uses an entry. How is include, persona, style, sheet
+// or step, and empty where it uses the entry only through others. Follows says
+// that a newly published version changes it.
+type User struct {
+	Slug      string      `json:"slug"`
+	Kind      entry.Kind  `json:"kind"`
+	Title     string      `json:"title"`
+	Version   int         `json:"version"`
+	State     entry.State `json:"state"`
+	OwnerName string      `json:"owner_name"`
+	How       string      `json:"how,omitempty"`
+	Pinned    int         `json:"pinned,omitempty"`
+	Through   []string    `json:"through"`
+	Follows   bool        `json:"follows"`
+}
+
+// Effect is what publishing an open version does to one of its users: its text
+// with sample values, before and after.
+type Effect struct {
+	Slug     string            `json:"slug"`
+	Title    string            `json:"title"`
+	Before   string            `json:"before"`
+	After    string            `json:"after"`
+	Problems []problem.Problem `json:"problems,omitempty"` // what keeps it from being filled afterwards
 }
 
 // PreviewRequest is a text that is not saved, and values for its blanks.

@@ -236,9 +236,24 @@ func (c *Client) ShelfEntry(ctx context.Context, ref string) (api.Entry, error) 
 	return read[api.Entry](ctx, c, get("/shelf/"+url.PathEscape(ref)))
 }
 
-// Fill fills in a published entry.
+// Fill fills in a published entry with the stack that it recommends.
 func (c *Client) Fill(ctx context.Context, ref string, values fill.Values) (api.Filled, error) {
-	return read[api.Filled](ctx, c, post("/shelf/"+url.PathEscape(ref)+"/fill", api.FillRequest{Values: values}))
+	return c.FillStack(ctx, ref, api.FillRequest{Values: values})
+}
+
+// FillStack fills in a published entry with a stack of the caller's choice.
+func (c *Client) FillStack(ctx context.Context, ref string, in api.FillRequest) (api.Filled, error) {
+	return read[api.Filled](ctx, c, post("/shelf/"+url.PathEscape(ref)+"/fill", in))
+}
+
+// Uses gives what uses an entry, directly and through others.
+func (c *Client) Uses(ctx context.Context, slug string) (api.Uses, error) {
+	return read[api.Uses](ctx, c, get(entryPath(slug, "/uses")))
+}
+
+// Effect gives a user's text before and after an entry's open version is published.
+func (c *Client) Effect(ctx context.Context, slug, user string) (api.Effect, error) {
+	return read[api.Effect](ctx, c, get(entryPath(slug, "/effects/"+url.PathEscape(user))))
 }
 
 // Preview fills in a text that is not saved.

@@ -422,7 +422,7 @@ func TestSketch(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	got, found, err := form.Sketch(Values{"hours": Single("soon"), "zz": Single("x")})
+	got, _, found, err := form.Sketch(Values{"hours": Single("soon"), "zz": Single("x")})
 	if err != nil || got.Text != "‹area› ‹hours› calm" {
 		t.Errorf("got %q, %v", got.Text, err)
 	}

@@ -45,15 +45,15 @@ func (f *Form) FillLayers(values Values) (Result, []Layer, error) {
 	return r.result(), slices.Clone(r.layers), nil
 }
 
-// Sketch is Fill for someone who is still at it: a value that is missing or
+// Sketch is FillLayers for someone who is still at it: a value that is missing or
 // does not hold is reported, and its blank's name stands in its place.
-func (f *Form) Sketch(values Values) (Result, problem.List, error) {
+func (f *Form) Sketch(values Values) (Result, []Layer, problem.List, error) {
 	r, found, err := f.fill(values, true)
 	if err != nil {
-		return Result{}, found, err
+		return Result{}, nil, found, err
 	}
 	defer f.runners.Put(r)
-	return r.result(), found, nil
+	return r.result(), slices.Clone(r.layers), found, nil
 }
 
 // fill runs one filling. Values that are wrong stop it unless it is a sketch.

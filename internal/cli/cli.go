@@ -120,7 +120,7 @@ func (a *app) root() *cli.Command {
 		},
 		Commands: []*cli.Command{
 			a.login(), a.logout(), a.whoami(), a.find(), a.show(), a.fill(), a.put(), a.submit(), a.withdraw(),
-			a.approve(), a.giveBack(), a.publish(), a.history(), a.desk(),
+			a.approve(), a.giveBack(), a.publish(), a.history(), a.uses(), a.desk(),
 		},
 	}
 	root.OnUsageError = usageError

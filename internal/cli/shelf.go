@@ -164,6 +164,10 @@ func (a *app) fill() *cli.Command {
 		Description: "A name may be given several times for a blank that takes several. On a terminal it asks for what is missing.",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "values", Usage: "read values from a JSON or YAML `FILE`"},
+			&cli.StringFlag{Name: "persona", Usage: "speak as this persona, or none"},
+			&cli.StringFlag{Name: "style", Usage: "in this style, or none"},
+			&cli.StringSliceFlag{Name: "sheet", Usage: "with this fact sheet, or none"},
+			&cli.BoolFlag{Name: "explain", Usage: "say beside each line where it came from"},
 			&cli.StringSliceFlag{Name: "from", Usage: "read one value from a file, as `name=FILE`"},
 		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
@@ -183,17 +187,107 @@ func (a *app) fill() *cli.Command {
 			if err != nil {
 				return err
 			}
-			values, err := a.complete(e.Asks, given)
-			if err != nil {
+			req := api.FillRequest{Persona: cmd.String("persona"), Style: cmd.String("style"), Sheets: cmd.StringSlice("sheet")}
+			asks := e.Asks
+			if req.Persona != "" || req.Style != "" || len(req.Sheets) > 0 {
+				sketch := req
+				sketch.Sketch = true
+				other, err := c.FillStack(ctx, ref, sketch) // another stack may ask for other blanks
+				if err != nil {
+					return err
+				}
+				asks = other.Blanks
+			}
+			if req.Values, err = a.complete(asks, given); err != nil {
 				return err
 			}
-			filled, err := c.Fill(ctx, ref, values)
+			filled, err := c.FillStack(ctx, ref, req)
 			if err != nil {
 				return err
 			}
 			return a.print(filled, func() error {
+				if cmd.Bool("explain") {
+					return a.explain(filled)
+				}
 				_, err := fmt.Fprint(a.out, filled.Text)
 				return err
+			})
+		},
+	}
+}
+
+// explain prints a text with the origin of each line beside it.
+func (a *app) explain(filled api.Filled) error {
+	type line struct{ from, text string }
+	var lines []line
+	width, at := 0, 0
+	for text := range strings.Lines(filled.Text) {
+		l := line{from: originOf(filled.Spans, at, at+len(strings.TrimRight(text, "\n"))), text: strings.TrimRight(text, "\n")}
+		at += len(text)
+		width = max(width, len(l.from))
+		lines = append(lines, l)
+	}
+	for _, l := range lines {
+		if _, err := fmt.Fprintf(a.out, "%-*s │ %s\n", width, l.from, l.text); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// originOf names what stands in some bytes of a text: entries with their
+// versions, then the blanks whose values are there.
+func originOf(spans []fill.Span, start, end int) string {
+	var entries, blanks []string
+	for _, s := range spans {
+		if s.Start >= end || s.End <= start {
+			continue
+		}
+		name := fmt.Sprintf("%s@%d", s.From.Entry, s.From.Version)
+		if !slices.Contains(entries, name) {
+			entries = append(entries, name)
+		}
+		if b := s.From.Blank; b != "" && !slices.Contains(blanks, b) {
+			blanks = append(blanks, b)
+		}
+	}
+	origin := strings.Join(entries, " + ")
+	if len(blanks) > 0 {
+		origin += " (" + strings.Join(blanks, ", ") + ")"
+	}
+	return origin
+}
+
+func (a *app) uses() *cli.Command {
+	return &cli.Command{
+		Name: "uses", Usage: "list what uses an entry, directly and through others", ArgsUsage: "SLUG",
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			slug, err := one(cmd, "slug")
+			if err != nil {
+				return err
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			uses, err := c.Uses(ctx, slug)
+			if err != nil {
+				return err
+			}
+			return a.print(uses, func() error {
+				t := a.table("", "SLUG", "VERSION", "STATE", "USES IT AS", "THROUGH")
+				for _, u := range uses.Items {
+					how := u.How
+					if u.Pinned > 0 {
+						how = fmt.Sprintf("%s, stays at %d", how, u.Pinned)
+					}
+					t.row(u.Kind.Letter(), u.Slug, strconv.Itoa(u.Version), u.State.Words(), how, strings.Join(u.Through, ", "))
+				}
+				t.print()
+				if len(uses.Items) == 0 {
+					a.say("Nothing uses %s.", slug)
+				}
+				return nil
 			})
 		},
 	}

@@ -3,24 +3,40 @@ package library
 import (
 	"context"
 	"fmt"
+	"slices"
+	"strconv"
+	"strings"
 	"sync"
 
+	"goldshelf/api"
+	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 )
 
 // cacheBytes is how much text of published versions is kept parsed.
 const cacheBytes = 16 << 20
 
+// shelved is a published version as filling needs it, with what it is called.
+type shelved struct {
+	fill.Source
+	kind    entry.Kind
+	title   string
+	persona string
+	style   string
+	sheets  []string
+}
+
 // parsed keeps published versions parsed, by id. They never change, so nothing
 // in it is ever out of date. Its zero value is empty.
 type parsed struct {
 	mu    sync.Mutex
-	byID  map[int64]fill.Source
+	byID  map[int64]shelved
 	bytes int
 }
 
-func (p *parsed) get(id int64) (fill.Source, bool) {
+func (p *parsed) get(id int64) (shelved, bool) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	src, ok := p.byID[id]
@@ -28,69 +44,161 @@ func (p *parsed) get(id int64) (fill.Source, bool) {
 }
 
 // put keeps a version; where there are too many, all others make room.
-func (p *parsed) put(id int64, src fill.Source, bytes int) {
+func (p *parsed) put(id int64, src shelved, bytes int) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	if p.byID == nil || p.bytes+bytes > cacheBytes {
-		p.byID, p.bytes = map[int64]fill.Source{}, 0
+		p.byID, p.bytes = map[int64]shelved{}, 0
 	}
 	p.byID[id] = src
 	p.bytes += bytes
 }
 
-// published gives the form of a version that was published, joined with what it
-// includes from the shelf as it is now.
-func (l *Library) published(ctx context.Context, id int64) (*fill.Form, error) {
-	refs, err := l.db.Closure(ctx, id)
+// composed is a stack joined with all that it includes, ready to be filled.
+type composed struct {
+	form *fill.Form
+	by   map[fill.Ref]shelved // every version in it
+}
+
+// compose joins published versions, in order, with what they include from the
+// shelf. An override takes the place of the version that its slug follows.
+func (l *Library) compose(ctx context.Context, ids []int64, override *fill.Source) (composed, error) {
+	refs, err := l.db.Closure(ctx, ids)
 	if err != nil {
-		return nil, err
+		return composed{}, err
 	}
-	sources := map[fill.Ref]fill.Source{}
-	var missing []int64
+	all := make([]int64, len(refs))
+	for i, r := range refs {
+		all[i] = r.ID
+	}
+	sources, err := l.sources(ctx, all)
+	if err != nil {
+		return composed{}, err
+	}
+	c := composed{by: map[fill.Ref]shelved{}}
+	asked := map[fill.Ref]fill.Source{}
 	for _, r := range refs {
-		if src, ok := l.cache.get(r.ID); ok {
-			sources[r.Asked()] = src
-		} else {
-			missing = append(missing, r.ID)
-		}
+		src := sources[r.ID]
+		asked[r.Asked()], c.by[src.Ref] = src.Source, src
 	}
-	if len(missing) > 0 {
-		read, err := l.parse(ctx, missing)
-		if err != nil {
-			return nil, err
-		}
-		for _, r := range refs {
-			if src, ok := read[r.ID]; ok {
-				sources[r.Asked()] = src
-			}
-		}
+	if override != nil {
+		asked[fill.Ref{Entry: override.Entry}] = *override
 	}
-	own := sources[refs[0].Asked()]
-	return fill.Compile(func(slug string, number int) (fill.Source, error) {
-		src, ok := sources[fill.Ref{Entry: slug, Version: number}]
+	layers := make([]fill.Source, len(ids))
+	for i, id := range ids {
+		layers[i] = sources[id].Source
+	}
+	c.form, err = fill.Compile(func(slug string, number int) (fill.Source, error) {
+		src, ok := asked[fill.Ref{Entry: slug, Version: number}]
 		if !ok {
 			return src, notIncluded(slug, number)
 		}
 		return src, nil
-	}, own)
+	}, layers...)
+	return c, err
 }
 
-// parse reads versions from the database and keeps them.
-func (l *Library) parse(ctx context.Context, ids []int64) (map[int64]fill.Source, error) {
-	rows, err := l.db.VersionsByID(ctx, ids)
+// sources gives published versions parsed, from what is kept or the database.
+func (l *Library) sources(ctx context.Context, ids []int64) (map[int64]shelved, error) {
+	all := map[int64]shelved{}
+	var missing []int64
+	for _, id := range ids {
+		if src, ok := l.cache.get(id); ok {
+			all[id] = src
+		} else {
+			missing = append(missing, id)
+		}
+	}
+	if len(missing) == 0 {
+		return all, nil
+	}
+	rows, err := l.db.VersionsByID(ctx, missing)
 	if err != nil {
 		return nil, err
 	}
-	read := map[int64]fill.Source{}
 	for _, v := range rows {
-		src, err := v.Content().Parsed(v.Slug, v.Number)
+		c := v.Content()
+		src, err := c.Parsed(v.Slug, v.Number)
 		if err != nil {
 			return nil, fmt.Errorf("%s, version %d, has a fault of its own: %w", v.Slug, v.Number, err)
 		}
-		read[v.ID] = src
-		l.cache.put(v.ID, src, len(v.Body))
+		all[v.ID] = shelved{Source: src, kind: c.Kind, title: c.Title, persona: c.Persona, style: c.Style, sheets: c.Sheets}
+		l.cache.put(v.ID, all[v.ID], len(v.Body))
 	}
-	return read, nil
+	return all, nil
+}
+
+// stack gives the ids of the layers of a fill, in their fixed order: persona,
+// style, sheets, the entry itself.
+func (l *Library) stack(ctx context.Context, id int64, req api.FillRequest) ([]int64, error) {
+	main, err := l.sources(ctx, []int64{id})
+	if err != nil {
+		return nil, err
+	}
+	own := main[id]
+	type part struct {
+		field, slug string
+		kind        entry.Kind
+	}
+	pick := func(asked, recommended string) string {
+		switch asked {
+		case "":
+			return recommended
+		case api.None:
+			return ""
+		}
+		return asked
+	}
+	parts := []part{{"/persona", pick(req.Persona, own.persona), entry.Persona}, {"/style", pick(req.Style, own.style), entry.Style}}
+	sheets := req.Sheets
+	if len(sheets) == 0 {
+		sheets = own.sheets
+	}
+	for i, s := range sheets {
+		parts = append(parts, part{problem.Pointer("sheets", i), pick(s, ""), entry.Sheet})
+	}
+	parts = slices.DeleteFunc(parts, func(p part) bool { return p.slug == "" })
+	if len(parts) == 0 {
+		return []int64{id}, nil
+	}
+	var wrong problem.List
+	refs := make([]fill.Ref, len(parts))
+	for i, p := range parts {
+		slug, digits, pinned := strings.Cut(p.slug, "@")
+		refs[i].Entry = slug
+		if pinned {
+			if refs[i].Version, err = strconv.Atoi(digits); err != nil || refs[i].Version < 1 {
+				wrong.Add(p.field, "version", "%q names no version; write %s@3", p.slug, slug)
+			}
+		}
+	}
+	found, err := l.db.ShelvedIDs(ctx, refs)
+	if err != nil {
+		return nil, err
+	}
+	byRef := map[fill.Ref]int64{}
+	var ids []int64
+	for _, n := range found {
+		byRef[n.Asked()] = n.ID
+		ids = append(ids, n.ID)
+	}
+	known, err := l.sources(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	layers := make([]int64, 0, len(parts)+1)
+	for i, p := range parts {
+		layer, there := byRef[refs[i]]
+		switch {
+		case !there:
+			wrong.Add(p.field, "missing", "%s is not on the shelf; name another %s, or none", p.slug, p.kind)
+		case known[layer].kind != p.kind:
+			wrong.Add(p.field, "kind", "%s is a %s, and a %s is wanted here", p.slug, known[layer].kind, p.kind)
+		default:
+			layers = append(layers, layer)
+		}
+	}
+	return append(layers, id), wrong.Err()
 }
 
 func notIncluded(slug string, number int) error {

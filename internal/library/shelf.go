@@ -229,12 +229,16 @@ func (l *Library) ShelfEntry(ctx context.Context, by Caller, slug string, number
 	if err != nil {
 		return api.Entry{}, err
 	}
-	form, err := l.published(ctx, id)
+	layers, err := l.stack(ctx, id, api.FillRequest{})
+	if err != nil {
+		return api.Entry{}, err
+	}
+	c, err := l.compose(ctx, layers, nil)
 	if err != nil {
 		return api.Entry{}, err
 	}
 	out := view(by, e, rows[0])
-	out.Asks = form.Blanks()
+	out.Asks = c.form.Blanks()
 	return out, nil
 }
 
@@ -245,18 +249,34 @@ func (l *Library) Fill(ctx context.Context, slug string, number int, req api.Fil
 	if err != nil {
 		return api.Filled{}, found(err, notOnShelf(slug, number))
 	}
-	form, err := l.published(ctx, id)
+	layers, err := l.stack(ctx, id, req)
 	if err != nil {
 		return api.Filled{}, err
 	}
-	var got fill.Result
-	var wrong problem.List
-	if req.Sketch {
-		got, wrong, err = form.Sketch(req.Values)
-	} else {
-		got, err = form.Fill(req.Values)
+	c, err := l.compose(ctx, layers, nil)
+	if err != nil {
+		return api.Filled{}, err
 	}
-	return api.Filled{Text: got.Text, Spans: spans(got.Spans), Used: got.Used, Problems: wrong}, err
+	if req.Sketch {
+		got, parts, wrong, err := c.form.Sketch(req.Values)
+		out := c.filled(got, parts)
+		out.Blanks, out.Problems = c.form.Blanks(), wrong
+		return out, err
+	}
+	got, parts, err := c.form.FillLayers(req.Values)
+	return c.filled(got, parts), err
+}
+
+// filled puts names to what went into a text.
+func (c composed) filled(got fill.Result, layers []fill.Layer) api.Filled {
+	out := api.Filled{Text: got.Text, Spans: spans(got.Spans), Layers: make([]api.Layer, len(layers)), Used: make([]api.Used, len(got.Used))}
+	for i, l := range layers {
+		out.Layers[i] = api.Layer{Ref: l.Ref, Kind: c.by[l.Ref].kind, Title: c.by[l.Ref].title, Start: l.Start, End: l.End}
+	}
+	for i, ref := range got.Used {
+		out.Used[i] = api.Used{Ref: ref, Kind: c.by[ref].kind, Title: c.by[ref].title}
+	}
+	return out
 }
 
 func spans(s []fill.Span) []fill.Span {
@@ -294,7 +314,7 @@ func (l *Library) Preview(ctx context.Context, by Caller, req api.PreviewRequest
 			out.Blanks, out.Newer = form.Blanks(), lookup.newer
 			var got fill.Result
 			var missing problem.List
-			got, missing, err = form.Sketch(req.Values)
+			got, _, missing, err = form.Sketch(req.Values)
 			out.Text, out.Spans = got.Text, spans(got.Spans)
 			out.Problems = append(out.Problems, missing...)
 		}

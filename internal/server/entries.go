@@ -79,6 +79,16 @@ func (s *server) version(c fiber.Ctx) error {
 	return answer(c, e, err)
 }
 
+func (s *server) uses(c fiber.Ctx) error {
+	uses, err := s.lib.Uses(c.Context(), caller(c), c.Params("slug"))
+	return answer(c, uses, err)
+}
+
+func (s *server) effect(c fiber.Ctx) error {
+	effect, err := s.lib.Effect(c.Context(), caller(c), c.Params("slug"), c.Params("user"))
+	return answer(c, effect, err)
+}
+
 func (s *server) submit(c fiber.Ctx) error {
 	var in api.Note
 	if err := body(c, &in); err != nil {

@@ -67,6 +67,8 @@ func New(lib *library.Library, opt Options) *fiber.App {
 	v1.Put("/entries/:slug/draft", s.saveDraft)
 	v1.Get("/entries/:slug/versions", s.versions)
 	v1.Get("/entries/:slug/versions/:number", s.version)
+	v1.Get("/entries/:slug/uses", s.uses)
+	v1.Get("/entries/:slug/effects/:user", s.effect)
 	v1.Post("/entries/:slug/submit", s.submit)
 	v1.Post("/entries/:slug/withdraw", s.withdraw)
 	v1.Post("/entries/:slug/approve", s.approve)
