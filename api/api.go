@@ -6,6 +6,7 @@ import (
 	_ "embed"
 	"time"
 
+	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
@@ -221,6 +222,23 @@ type Preview struct {
 	Blanks   []fill.Blank      `json:"blanks"`
 	Problems []problem.Problem `json:"problems"`
 	Newer    []fill.Ref        `json:"newer,omitempty"` // includes taken from versions not yet published
+}
+
+// Policy is the policy in force about checks, and who set it.
+type Policy struct {
+	check.Policy
+	Number int        `json:"number"`
+	SetBy  string     `json:"set_by,omitempty"`
+	SetAt  *time.Time `json:"set_at,omitempty"`
+}
+
+// Checked is what the checks find in an entry, stops first.
+type Checked struct {
+	Findings []check.Finding `json:"findings"`
+	Passed   int             `json:"passed"` // how many rules found nothing
+	Parts    []check.Anatomy `json:"parts"`  // of a prompt: what shows each of its parts
+	Words    int             `json:"words"`
+	Tokens   int             `json:"tokens"` // estimated, give or take 25 %
 }
 
 // Note, Comment and Reason are the texts that come with actions.

@@ -18,6 +18,7 @@ import (
 	"github.com/google/uuid"
 
 	"goldshelf/api"
+	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 )
@@ -259,6 +260,32 @@ func (c *Client) Effect(ctx context.Context, slug, user string) (api.Effect, err
 // Preview fills in a text that is not saved.
 func (c *Client) Preview(ctx context.Context, in api.PreviewRequest) (api.Preview, error) {
 	return read[api.Preview](ctx, c, post("/preview", in))
+}
+
+// Check has the service read a text that need not be saved.
+func (c *Client) Check(ctx context.Context, in api.NewEntry) (api.Checked, error) {
+	return read[api.Checked](ctx, c, post("/check", whole(in)))
+}
+
+// CheckEntry has the service read the version of an entry that the caller works on.
+func (c *Client) CheckEntry(ctx context.Context, slug string) (api.Checked, error) {
+	return read[api.Checked](ctx, c, get(entryPath(slug, "/check")))
+}
+
+// Policy gives the policy in force about checks.
+func (c *Client) Policy(ctx context.Context) (api.Policy, error) {
+	return read[api.Policy](ctx, c, get("/policy"))
+}
+
+// SetPolicy puts a policy in force.
+func (c *Client) SetPolicy(ctx context.Context, p check.Policy) (api.Policy, error) {
+	return read[api.Policy](ctx, c, request{method: http.MethodPut, path: "/policy", in: p})
+}
+
+// StoppedByChecks says whether an error is that checks stop a step.
+func StoppedByChecks(err error) bool {
+	var e *Error
+	return errors.As(err, &e) && e.Type == "/problems/checks"
 }
 
 // Labels gives every facet with its terms.

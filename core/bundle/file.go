@@ -56,6 +56,10 @@ func Read(data []byte) (File, error) {
 	return f, nil
 }
 
+// BodyLine is the line of the file, from 1, on which the text begins, or 1 where
+// the file was not read but made.
+func (f File) BodyLine() int { return strings.Count(f.header, "\n") + 1 }
+
 // split gives the YAML between the two markers, with the first marker's line
 // kept as an empty one so that places are those of the file.
 func split(src string) (header, body string, ok bool) {

@@ -67,6 +67,9 @@ func TestReadWrite(t *testing.T) {
 	if !reflect.DeepEqual(f.Content, want) {
 		t.Errorf("got  %+v\nwant %+v", f.Content, want)
 	}
+	if f.BodyLine() != 30 {
+		t.Errorf("the text begins on line %d, want 30", f.BodyLine())
+	}
 	if f.Owner != "care-lead" {
 		t.Errorf("got owner %q", f.Owner)
 	}

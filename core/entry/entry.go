@@ -83,7 +83,7 @@ type Over struct {
 
 // Problems says what keeps the content from being saved at all: what the
 // library could not hold, or not find again. A draft may lack anything else;
-// see [Content.Unready].
+// checks see to that.
 func (c Content) Problems() problem.List {
 	var found problem.List
 	if !slices.Contains(Kinds(), c.Kind) {
@@ -184,31 +184,6 @@ func (c Content) blankProblems(found *problem.List) {
 			first[b.Name] = i
 		}
 	}
-}
-
-// Unready says what keeps a saved draft from being submitted.
-func (c Content) Unready(slug string, version int, lookup fill.Lookup) problem.List {
-	var found problem.List
-	if strings.TrimSpace(c.Title) == "" {
-		found.Add("/title", "missing", "the title is missing; say what it makes in a few words")
-	}
-	if strings.TrimSpace(c.Summary) == "" {
-		found.Add("/summary", "missing", "the summary is missing; say in a sentence what it is for")
-	}
-	if strings.TrimSpace(c.Body) == "" && len(c.Steps) == 0 {
-		found.Add("/body", "missing", "the text is missing; write it first")
-	}
-	for i, b := range c.Blanks {
-		found = append(found, b.Problems(problem.Pointer("blanks", i))...)
-	}
-	src, err := c.Parsed(slug, version)
-	if err == nil {
-		_, err = fill.Compile(lookup, src)
-	}
-	if list, ok := err.(problem.List); ok {
-		found = append(found, list...)
-	}
-	return found
 }
 
 // Parsed is the content as the source of a filling. Its error is a

@@ -56,23 +56,6 @@ func TestContentProblems(t *testing.T) {
 	}
 }
 
-func TestUnready(t *testing.T) {
-	t.Parallel()
-	none := func(string, int) (fill.Source, error) { return fill.Source{}, fill.ErrNoEntry }
-	got := Content{Kind: Prompt, Blanks: []fill.Blank{{Name: "a", Type: fill.Pick}}, Body: " "}.Unready("it", 1, none)
-	if len(got) != 4 {
-		t.Errorf("an empty draft: got %v, want title, summary, text and the blank's options", got)
-	}
-	got = Content{Title: "T", Summary: "S", Body: "{{if a}}\n{{include gone}}{{end}}"}.Unready("it", 1, none)
-	if len(got) != 1 || got[0].Line != 2 {
-		t.Errorf("an include that is not there: got %v", got)
-	}
-	got = Content{Title: "T", Summary: "S", Plain: true, Body: "{{if"}.Unready("it", 1, none)
-	if len(got) != 0 {
-		t.Errorf("a plain text: got %v", got)
-	}
-}
-
 func TestSlugs(t *testing.T) {
 	t.Parallel()
 	for title, want := range map[string]string{

@@ -28,6 +28,7 @@ const (
 	exitNotFound   = 3
 	exitNotAllowed = 4
 	exitChanged    = 5
+	exitStopped    = 6
 )
 
 // usage is an error in what was typed.
@@ -71,6 +72,8 @@ func statusOf(err error) int {
 		return exitUsage
 	case errors.As(err, &other):
 		return exitChanged
+	case errors.Is(err, errStopped), client.StoppedByChecks(err):
+		return exitStopped
 	}
 	switch client.Status(err) {
 	case http.StatusNotFound:
@@ -82,6 +85,9 @@ func statusOf(err error) int {
 	}
 	return exitFailed
 }
+
+// errStopped means that a check found a stop.
+var errStopped = errors.New("checks found what stops a submission")
 
 // app is what the commands share.
 type app struct {
@@ -119,7 +125,7 @@ func (a *app) root() *cli.Command {
 			return cli.ShowAppHelp(c)
 		},
 		Commands: []*cli.Command{
-			a.login(), a.logout(), a.whoami(), a.find(), a.show(), a.fill(), a.put(), a.submit(), a.withdraw(),
+			a.login(), a.logout(), a.whoami(), a.find(), a.show(), a.fill(), a.put(), a.check(), a.submit(), a.withdraw(),
 			a.approve(), a.giveBack(), a.publish(), a.history(), a.uses(), a.desk(),
 		},
 	}

@@ -44,7 +44,7 @@ func (a *app) put() *cli.Command {
 				return err
 			}
 			for _, in := range entries {
-				if err := a.putOne(ctx, c, me.Name, in, cmd.Bool("over")); err != nil {
+				if err := a.putOne(ctx, c, me.Name, in.NewEntry, cmd.Bool("over")); err != nil {
 					return err
 				}
 			}
@@ -53,9 +53,15 @@ func (a *app) put() *cli.Command {
 	}
 }
 
+// read is an entry file that was read, and the line on which its text begins.
+type read struct {
+	api.NewEntry
+	bodyLine int
+}
+
 // readFiles reads every file and gives every fault of all of them.
-func (a *app) readFiles(names []string, slug string) ([]api.NewEntry, error) {
-	var all []api.NewEntry
+func (a *app) readFiles(names []string, slug string) ([]read, error) {
+	var all []read
 	var faults []error
 	for _, name := range names {
 		data, err := a.readAll(name)
@@ -68,7 +74,7 @@ func (a *app) readFiles(names []string, slug string) ([]api.NewEntry, error) {
 			faults = append(faults, inFile(name, err))
 			continue
 		}
-		in := api.NewEntry{Slug: slug, Content: f.Content, Owner: f.Owner, Deputy: f.Deputy}
+		in := read{api.NewEntry{Slug: slug, Content: f.Content, Owner: f.Owner, Deputy: f.Deputy}, f.BodyLine()}
 		if in.Slug == "" && name != "-" {
 			in.Slug, _, _ = strings.Cut(strings.TrimSuffix(filepath.Base(name), ".md"), "@")
 			if _, err := entry.ParseSlug(in.Slug); err != nil {

@@ -14,6 +14,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/bundle"
+	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/internal/library"
 	"goldshelf/internal/store"
@@ -118,13 +119,13 @@ func chapters() []chapter {
 		{"larkfen-facts", 1, "press-desk", 22, "This year's figures.", "reviewer", p, ""},
 		{"burst-main-notice", 2, "contributor", 16, "Order of what to say; the regulator's wording where water must be boiled.", "reviewer", p, ""},
 		{"board-brief", 1, "curator", 14, "From the company secretary's note.", "reviewer", p, ""},
-		{"complaint-summary", 1, "contributor", 9, "First try.", "reviewer", entry.Draft, "Say how many lines and which five things they hold; put the messages between two lines of ---."},
+		{"school-visit-talk", 1, "contributor", 9, "For the open day.", "reviewer", entry.Draft, "Say how long each part takes, and what the pupils do in it."},
 		{"incident-timeline", 1, "regs-lead", 6, "For the report on the September burst.", "reviewer", entry.Approved, ""},
 		{"shift-handover", 2, "contributor", 4, "An example, and the one spelling of our sites.", "", entry.InReview, ""},
 		{"boil-water-wording", 4, "contributor", 2, "Time to boil follows the new guidance.", "", entry.InReview, ""},
 		{"hosepipe-limit-questions", 1, "contributor", 1, "Ready for the dry month.", "", entry.InReview, ""},
 		{"meter-dispute-reply", 4, "contributor", 1, "", "", entry.Draft, ""},
-		{"school-visit-talk", 1, "contributor", 0, "", "", entry.Draft, ""},
+		{"complaint-summary", 1, "contributor", 0, "", "", entry.Draft, ""},
 	}
 }
 
@@ -185,7 +186,17 @@ func (l *loader) begin(ctx context.Context) error {
 		}
 		l.by[p.name] = library.Caller{ID: id, Name: p.name, FullName: p.fullName, Role: p.role, Via: "service"}
 	}
-	return nil
+	_, err = l.lib.SetPolicy(ctx, l.by["curator"], policy())
+	return err
+}
+
+// policy is what Larkfen's curators have decided about checks.
+func policy() check.Policy {
+	return check.Policy{
+		Required: []string{"department"},
+		Avoid:    []string{"unfortunately", "going forward", "please be advised"},
+		Models:   map[string]check.Model{"marsh-local": {Tokens: 2000}, "heron-2-mini": {Tokens: 3000}},
+	}
 }
 
 // tell takes one version through its life, a day or so between the steps.

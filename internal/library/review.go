@@ -12,30 +12,18 @@ import (
 )
 
 // Submit asks for a review of a draft, with a note that says what has changed
-// and why. It returns a [problem.List] if the note or the draft is not ready.
+// and why. It returns a [problem.List] if
+// the note does not hold, and [Stopped] if checks stop the draft.
 func (l *Library) Submit(ctx context.Context, by Caller, slug, note string) (api.Entry, error) {
 	return l.change(ctx, by, slug, entry.Submit, map[string]any{"note": note}, func(tx store.Tx, v store.Version) error {
-		bad := entry.Note("/note", "the change note", note, true)
-		lookup, err := l.lookupFor(ctx, tx.Reader, v, true)
-		if err != nil {
+		if err := entry.Note("/note", "the change note", note, true).Err(); err != nil {
 			return err
 		}
-		bad = append(bad, v.Content().Unready(v.Slug, v.Number, lookup.source)...)
-		if err := bad.Err(); err != nil {
+		if err := l.pass(ctx, tx, v, entry.Submit); err != nil {
 			return err
 		}
 		return tx.SubmitVersion(ctx, v.ID, note, by.ID, l.now())
 	})
-}
-
-// lookupFor answers the includes of a version; of a text that does not parse,
-// none.
-func (l *Library) lookupFor(ctx context.Context, r store.Reader, v store.Version, drafts bool) (*shelfLookup, error) {
-	src, err := v.Content().Parsed(v.Slug, v.Number)
-	if err != nil {
-		return &shelfLookup{}, nil
-	}
-	return includes(ctx, r, src.Text, drafts)
 }
 
 // Withdraw takes a version back out of review.
@@ -71,18 +59,14 @@ func (l *Library) Return(ctx context.Context, by Caller, slug, because string) (
 }
 
 // Publish puts an approved version on the shelf, in the place of the one that
-// is there. It returns a [problem.List] if the version includes what is not
-// published, or another entry has taken its short code.
+// is there. It returns [Stopped] if checks stop it, as where it includes what is
+// not published, and a [problem.List] if another entry has its short code.
 func (l *Library) Publish(ctx context.Context, by Caller, slug string) (api.Entry, error) {
 	return l.change(ctx, by, slug, entry.Publish, nil, func(tx store.Tx, v store.Version) error {
-		lookup, err := l.lookupFor(ctx, tx.Reader, v, false)
-		if err != nil {
+		if err := l.pass(ctx, tx, v, entry.Publish); err != nil {
 			return err
 		}
-		if err := v.Content().Unready(v.Slug, v.Number, lookup.source).Err(); err != nil {
-			return err
-		}
-		err = tx.PublishVersion(ctx, v.EntryID, v.ID, by.ID, l.now())
+		err := tx.PublishVersion(ctx, v.EntryID, v.ID, by.ID, l.now())
 		if errors.Is(err, store.ErrTaken) {
 			return problem.List{{Field: "/code", Code: "taken", Message: fmt.Sprintf("another entry has the short code %s; return this version and choose another", v.Code)}}
 		}

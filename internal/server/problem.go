@@ -33,6 +33,7 @@ func problemFor(err error) (p api.Problem, known bool) {
 		missing *library.Missing
 		taken   *library.Taken
 		soon    *library.TooSoon
+		stopped *library.Stopped
 		own     *status
 		fib     *fiber.Error
 	)
@@ -40,6 +41,10 @@ func problemFor(err error) (p api.Problem, known bool) {
 		return api.Problem{Type: "/problems/" + kind, Title: title, Status: code, Detail: err.Error()}, true
 	}
 	switch {
+	case errors.As(err, &stopped):
+		p, _ := say(fiber.StatusUnprocessableEntity, "checks", "Checks stop this")
+		p.Problems = stopped.Problems
+		return p, true
 	case errors.As(err, &list):
 		p, _ := say(fiber.StatusUnprocessableEntity, "does-not-hold", "What was sent does not hold")
 		p.Detail, p.Problems = list[0].Message, list

@@ -1,0 +1,189 @@
+package check
+
+import (
+	"regexp"
+	"slices"
+	"strings"
+)
+
+func wordingRules() []Rule {
+	return []Rule{
+		{ID: "left-over", Severity: Stop, About: "What was to be filled in or done before anyone saw it: `[topic]`, TODO, xxx, lorem ipsum.",
+			Fires: "TODO say what the next step is", Quiet: "Say what the next step is.", find: func(r *reading) {
+				r.each(leftOvers, func(start, end int) {
+					found := r.body[start:end]
+					if strings.HasPrefix(found, "[") {
+						if strings.HasPrefix(r.body[end:], "(") || strings.HasPrefix(r.body[end:], "[") || strings.HasPrefix(r.body[end:], ":") {
+							return // a link, or the address of one
+						}
+						r.sayAt(start, end, "%s is a place to fill in that no form asks for. Make it a blank, or take it out.", found)
+						return
+					}
+					r.sayAt(start, end, "“%s” was left over. Finish it, or take it out.", found)
+				})
+			}},
+		{ID: "vague-word", Severity: Warning, About: "Words that leave the choice to the model: it chooses differently every time.",
+			Fires: "Keep valve numbers as appropriate.", Quiet: "Keep every valve number.", find: func(r *reading) {
+				r.each(vague, func(start, end int) {
+					r.sayAt(start, end, "“%s” leaves the choice to the model. Say which, how many or when.", r.body[start:end])
+				})
+			}},
+		{ID: "word-to-avoid", Severity: Warning, About: "Words that the house has decided against; the policy lists them.",
+			Fires: "a word of the policy's list", Quiet: "another word for it", find: func(r *reading) {
+				for _, w := range r.policy.Avoid {
+					w = strings.ToLower(strings.TrimSpace(w))
+					if !strings.Contains(r.lower, w) {
+						continue
+					}
+					expression := regexp.MustCompile(`(?i)\b` + regexp.QuoteMeta(w) + `\b`)
+					r.each(pattern{expression: expression}, func(start, end int) {
+						r.sayAt(start, end, "“%s” is on the house's list of words to avoid. Say it otherwise.", r.body[start:end])
+					})
+				}
+			}},
+	}
+}
+
+// pattern is an expression with what a text must hold, in lower case, for it to
+// match at all: looking for that is much quicker than matching.
+type pattern struct {
+	expression *regexp.Regexp
+	hints      []string // one of these, unless there are none
+	digits     int      // and so many digits
+}
+
+func (p pattern) may(lower string) bool {
+	if p.digits > 0 && countDigits(lower) < p.digits {
+		return false
+	}
+	return len(p.hints) == 0 || slices.ContainsFunc(p.hints, func(h string) bool { return strings.Contains(lower, h) })
+}
+
+func countDigits(s string) int {
+	n := 0
+	for i := range len(s) {
+		if '0' <= s[i] && s[i] <= '9' {
+			n++
+		}
+	}
+	return n
+}
+
+var (
+	leftOvers = pattern{hints: []string{"todo", "fixme", "tbd", "xxx", "lorem", "???", "["}, expression: regexp.MustCompile(`(?i)\b(?:todo|fixme|tbd|xxx+|lorem(?: ipsum)?)\b|\?{3,}|\[[a-z][a-z _-]{1,38}\]`)}
+	vague     = pattern{hints: []string{"some", "etc", "and so on", "appropriate", "as needed", "as necessary", "where relevant", "if possible", "various", "a few", "several", "stuff", "reasonable", "properly"}, expression: regexp.MustCompile(`(?i)\b(?:some|etc\.?|and so on|as appropriate|if appropriate|as needed|as necessary|where relevant|if possible|various|a few|several|stuff|reasonable|properly|somehow)(?:\b|$)`)}
+)
+
+// each visits where an expression matches the prose of the body: not in marks
+// and not between fences.
+func (r *reading) each(p pattern, visit func(start, end int)) {
+	if !p.may(r.lower) {
+		return
+	}
+	for _, at := range p.expression.FindAllStringIndex(r.prose, -1) {
+		visit(at[0], at[1])
+	}
+}
+
+func secretRules() []Rule {
+	return []Rule{
+		{ID: "secret", Severity: Stop, About: "Keys, tokens and passwords do not belong in a text that everyone may read.",
+			Fires: "password: hunter2hunter2", Quiet: "Ask for the password.", find: func(r *reading) {
+				r.anywhere(secrets, func(field, match string, start, end int) {
+					r.sayIn(field, start, end, "This looks like a key, token or password. Take it out, and have it changed: others may have read it.")
+				})
+			}},
+		{ID: "card-number", Severity: Stop, About: "A number of 13 to 19 digits with the check digit of a payment card (Luhn's formula, ISO/IEC 7812-1).",
+			Fires: "4539 1488 0343 6467", Quiet: "4539 1488 0343 6468", find: func(r *reading) {
+				r.anywhere(longNumbers, func(field, match string, start, end int) {
+					if isCard(match) {
+						r.sayIn(field, start, end, "This looks like the number of a payment card. Take it out, or use one that cannot be real.")
+					}
+				})
+			}},
+		{ID: "mail-address", Severity: Warning, About: "An address of a person is personal data; a blank asks for it where it is needed.",
+			Fires: "write to wren@larkfen.example", Quiet: "write to {{address}}", find: func(r *reading) {
+				r.anywhere(mails, func(field, match string, start, end int) {
+					r.sayIn(field, start, end, "%s is a mail address. Make it a blank, unless everyone may have it.", match)
+				})
+			}},
+		{ID: "phone-number", Severity: Warning, About: "A phone number is personal data, or goes out of date; a snippet keeps the company's own.",
+			Fires: "call 0555 010 4477", Quiet: "call {{phone}}", find: func(r *reading) {
+				r.anywhere(phones, func(field, match string, start, end int) {
+					digits := onlyDigits(match)
+					if len(digits) >= 9 && len(digits) <= 13 && !isCard(match) {
+						r.sayIn(field, start, end, "%s looks like a phone number. Make it a blank, or include the snippet that keeps it.", strings.TrimSpace(match))
+					}
+				})
+			}},
+	}
+}
+
+var (
+	secrets     = pattern{hints: []string{"private key", "pass", "secret", "key", "token", "sk-", "pk-", "ghp_", "gho_", "xox", "akia", "eyj"}, expression: regexp.MustCompile(`-----BEGIN [A-Z ]*PRIVATE KEY-----|(?i:\b(?:password|passwd|secret|api[_ -]?key|access[_ -]?token|token)\b)\s*[:=]\s*["']?[A-Za-z0-9+/_\-.]{8,}|\b(?:sk-|pk-|ghp_|gho_|xox[bap]-|AKIA)[-_A-Za-z0-9]{16,}\b|\beyJ[A-Za-z0-9_-]{10,}\.[A-Za-z0-9_-]{10,}\.[A-Za-z0-9_-]{5,}`)}
+	longNumbers = pattern{digits: 13, expression: regexp.MustCompile(`\b\d(?:[ -]?\d){12,18}\b`)}
+	mails       = pattern{hints: []string{"@"}, expression: regexp.MustCompile(`\b[A-Za-z0-9._%+-]+@[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)+\b`)}
+	phones      = pattern{digits: 9, expression: regexp.MustCompile(`(?:\+|\b0)\d(?:[ ()/-]{0,2}\d){7,12}\b`)}
+)
+
+// anywhere visits where an expression matches in any text of the entry, fenced
+// or not: samples and options are read by everyone too.
+func (r *reading) anywhere(p pattern, visit func(field, match string, start, end int)) {
+	look := func(field, text string) {
+		if !p.may(strings.ToLower(text)) {
+			return
+		}
+		for _, at := range p.expression.FindAllStringIndex(text, -1) {
+			visit(field, text[at[0]:at[1]], at[0], at[1])
+		}
+	}
+	look("/title", r.Title)
+	look("/summary", r.Summary)
+	look("/body", r.body)
+	for i, b := range r.Blanks {
+		at := "/blanks/" + itoa(i)
+		look(at+"/ask", b.Ask)
+		look(at+"/hint", b.Hint)
+		look(at+"/default", b.Default.String())
+		look(at+"/sample", b.Sample.String())
+	}
+}
+
+// sayIn is sayAt for any field.
+func (r *reading) sayIn(field string, start, end int, format string, args ...any) {
+	if field == "/body" {
+		r.sayAt(start, end, format, args...)
+		return
+	}
+	r.say(field, format, args...)
+}
+
+func onlyDigits(s string) string {
+	return strings.Map(func(c rune) rune {
+		if c < '0' || c > '9' {
+			return -1
+		}
+		return c
+	}, s)
+}
+
+// isCard works out Luhn's check digit (ISO/IEC 7812-1, annex B): from the right,
+// every second digit counts double, less 9 where that has two digits, and the
+// sum is a multiple of ten.
+func isCard(s string) bool {
+	digits := onlyDigits(s)
+	if len(digits) < 13 || len(digits) > 19 || strings.Count(digits, digits[:1]) == len(digits) {
+		return false
+	}
+	sum := 0
+	for i, c := range slices.Backward([]byte(digits)) {
+		d := int(c - '0')
+		if (len(digits)-1-i)%2 == 1 {
+			if d *= 2; d > 9 {
+				d -= 9
+			}
+		}
+		sum += d
+	}
+	return sum%10 == 0
+}
