@@ -6,7 +6,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { answered, answeredWith, api, Refused } from "./api";
-import type { Entry, NewEntry, Values } from "./api";
+import type { Entry, FillRequest, NewEntry, Values } from "./api";
 
 /** How a list is narrowed: words, and terms by facet. */
 export interface Narrowing {
@@ -102,18 +102,64 @@ export function useShelfEntry(ref: string) {
   });
 }
 
-/** The text as far as the values go; it follows them as they are typed. */
-export function useSketch(ref: string, values: Values, enabled: boolean) {
+/** The text of a stack as far as the values go; it follows them as they are typed. */
+export function useSketch(ref: string, request: FillRequest) {
   return useQuery({
-    queryKey: ["sketch", ref, values],
+    queryKey: ["sketch", ref, request],
     queryFn: ({ signal }) =>
       answered(
-        api.POST("/shelf/{ref}/fill", { params: { path: { ref } }, body: { values, sketch: true }, signal }),
+        api.POST("/shelf/{ref}/fill", {
+          params: { path: { ref } },
+          body: { ...request, sketch: true },
+          signal,
+        }),
       ),
-    enabled,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 10_000,
+  });
+}
+
+/** What the checks find in a text that need not be saved. */
+export function useCheck(draft: NewEntry) {
+  return useQuery({
+    queryKey: ["check", draft],
+    queryFn: ({ signal }) => answered(api.POST("/check", { body: draft, signal })),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 10_000,
+  });
+}
+
+export function useEntryCheck(slug: string) {
+  return useQuery({
+    queryKey: ["entry-check", slug],
+    queryFn: () => answered(api.GET("/entries/{slug}/check", { params: { path: { slug } } })),
+  });
+}
+
+export function useUses(slug: string) {
+  return useQuery({
+    queryKey: ["uses", slug],
+    queryFn: () => answered(api.GET("/entries/{slug}/uses", { params: { path: { slug } } })),
+  });
+}
+
+/** What publishing the open version does to one of its users. */
+export function useEffectOn(slug: string, user: string) {
+  return useQuery({
+    queryKey: ["effect", slug, user],
+    queryFn: () => answered(api.GET("/entries/{slug}/effects/{user}", { params: { path: { slug, user } } })),
+    enabled: user !== "",
+  });
+}
+
+/** The published entries of a kind, to choose from. */
+export function useKind(kind: string) {
+  return useQuery({
+    queryKey: ["shelf", "kind", kind],
+    queryFn: () => answered(api.GET("/shelf", { params: { query: { kind: [kind], limit: 200 } } })),
+    staleTime: 60_000,
   });
 }
 

@@ -1,35 +1,88 @@
-import type { Span } from "../data/api";
-import { linesOf, type Piece } from "../data/words";
+import { useState } from "react";
+import type { Kind, Span } from "../data/api";
+import { kindWords, linesOf, type Piece } from "../data/words";
 
-/** A filled text as it is read: headings set as such, values marked, line by line. */
-export function FilledText({ text, spans, missing }: { text: string; spans: Span[]; missing: Set<string> }) {
+/** Which entry a stretch of text came from. */
+export interface Origin {
+  kind: Kind;
+  title: string;
+}
+
+interface Filled {
+  text: string;
+  spans: Span[];
+  missing: Set<string>;
+  /** Names the entries by "slug@version"; with them the margin is drawn. */
+  origins?: Record<string, Origin>;
+}
+
+const originOf = (from: Span["from"]) => `${from.entry}@${from.version}`;
+
+/** A filled text as it is read: headings set as such, values marked, and beside each line the margin that shows where it came from. */
+export function FilledText({ text, spans, missing, origins }: Filled) {
+  const [pointed, setPointed] = useState<string | null>(null);
+  const lines = linesOf(text, spans);
+  const from = linesFrom(lines);
   return (
     <div
-      className="max-w-[74ch] font-serif text-[17px] leading-[27px] break-words whitespace-pre-wrap"
+      className="font-serif text-[17px] leading-[27px]"
       data-testid="filled"
+      onMouseLeave={() => setPointed(null)}
     >
-      {linesOf(text, spans).map((pieces, i) => (
-        <Line key={i} pieces={pieces} missing={missing} />
-      ))}
+      {lines.map((pieces, i) => {
+        const key = from[i] && originOf(from[i]);
+        const origin = key ? origins?.[key] : undefined;
+        const dimmed = pointed !== null && key !== pointed;
+        return (
+          <div key={i} className={`flex ${dimmed ? "opacity-40" : ""}`}>
+            {origin && (
+              <span
+                aria-hidden
+                title={`${origin.title} ${from[i]?.version}`}
+                data-origin={key}
+                className={`mr-5 w-1.5 shrink-0 ${kindWords[origin.kind].colour}`}
+                onMouseEnter={() => setPointed(key ?? null)}
+              />
+            )}
+            <Line pieces={pieces} missing={missing} />
+          </div>
+        );
+      })}
+      {pointed && origins?.[pointed] && (
+        <p
+          role="status"
+          className="fixed right-6 bottom-6 z-20 rounded-field bg-ink px-3 py-1.5 font-sans text-small text-paper shadow-lift"
+        >
+          {origins[pointed].title} {pointed.split("@")[1]}
+        </p>
+      )}
     </div>
   );
 }
 
+/** Where each line came from; an empty line belongs to what is before it. */
+function linesFrom(lines: Piece[][]): (Span["from"] | undefined)[] {
+  const from: (Span["from"] | undefined)[] = [];
+  for (const line of lines) from.push(innermost(line, from[from.length - 1]));
+  return from;
+}
+
+/** A line is shown as what it includes, if it includes anything: that is what one wants to know. */
+function innermost(pieces: Piece[], before: Span["from"] | undefined): Span["from"] | undefined {
+  const first = pieces[0]?.from ?? before;
+  return pieces.find((p) => first && originOf(p.from) !== originOf(first))?.from ?? first;
+}
+
 function Line({ pieces, missing }: { pieces: Piece[]; missing: Set<string> }) {
   const first = pieces[0];
-  const heading = first && /^(#{1,6}) +/.exec(first.text);
+  const look = "max-w-[74ch] min-w-0 break-words whitespace-pre-wrap";
   if (!first) return <p className="min-h-[14px] leading-[14px]">{"\n"}</p>;
-  if (!heading)
-    return (
-      <p>
-        {pieces.map((p, i) => (
-          <Part key={i} piece={p} missing={missing} />
-        ))}
-      </p>
-    );
-  const rest = [{ ...first, text: first.text.slice(heading[0].length) }, ...pieces.slice(1)];
+  const heading = /^(#{1,6}) +/.exec(first.text);
+  const rest = heading
+    ? [{ ...first, text: first.text.slice(heading[0].length) }, ...pieces.slice(1)]
+    : pieces;
   return (
-    <p className="font-bold">
+    <p className={`${look} ${heading ? "font-bold" : ""}`}>
       {rest.map((p, i) => (
         <Part key={i} piece={p} missing={missing} />
       ))}

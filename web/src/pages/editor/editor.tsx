@@ -1,12 +1,13 @@
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import { useState } from "react";
+import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
 import type { Entry, NewEntry } from "../../data/api";
 import { Refused } from "../../data/api";
-import { useDraft, useEntry, useStep } from "../../data/hooks";
+import { useCheck, useDraft, useEntry, useStep } from "../../data/hooks";
 import { kindWords } from "../../data/words";
 import { Button, Dialog, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 import { useAutosave, type Saving } from "./autosave";
+import { Body } from "./body";
 import { Clash } from "./clash";
 import { Side } from "./side";
 
@@ -77,6 +78,7 @@ export function Editor() {
 function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
   const auto = useAutosave(entry.slug, toSave(entry), etag);
   const { draft, change, saving } = auto;
+  const check = useCheck(useDeferredValue({ ...draft, slug: entry.slug, owner: entry.owner }));
   // Without an open version the first save begins the next one.
   const [number] = useState(entry.open ? entry.version : entry.version + 1);
   return (
@@ -119,17 +121,9 @@ function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
               onChange={(e) => change({ ...draft, summary: e.target.value })}
             />
           </Field>
-          <Field id="body" label="Text">
-            <textarea
-              id="body"
-              spellCheck
-              className={`${fieldLook} min-h-[440px] resize-y !p-4 font-mono text-small leading-[21px]`}
-              value={draft.body}
-              onChange={(e) => change({ ...draft, body: e.target.value })}
-            />
-          </Field>
+          <Body draft={draft} change={change} findings={check.data?.findings ?? []} slug={entry.slug} />
         </div>
-        <Side slug={entry.slug} draft={draft} change={change} />
+        <Side slug={entry.slug} draft={draft} change={change} checked={check.data} />
       </div>
       {saving.state === "clash" && (
         <Clash

@@ -1,8 +1,9 @@
 import { Tabs } from "radix-ui";
 import { useDeferredValue, useState } from "react";
-import type { NewEntry, Preview, Values } from "../../data/api";
-import { useLabels, usePreview } from "../../data/hooks";
+import type { Checked, Item, NewEntry, Preview, Values } from "../../data/api";
+import { useKind, useLabels, usePreview } from "../../data/hooks";
 import { Field, fieldLook, Trouble } from "../../parts/basics";
+import { Findings } from "../../parts/findings";
 import { FilledText } from "../../parts/text";
 import { Blanks } from "./blanks";
 
@@ -12,8 +13,13 @@ export interface Editing {
 }
 
 /** Beside the text: how it reads when filled, its blanks, and what else is known of it. */
-export function Side({ slug, draft, change }: Editing & { slug: string }) {
-  const [tab, setTab] = useState("filled");
+export function Side({
+  slug,
+  draft,
+  change,
+  checked,
+}: Editing & { slug: string; checked: Checked | undefined }) {
+  const [tab, setTab] = useState("checks");
   const shown = useDeferredValue(draft);
   const values: Values = Object.fromEntries(
     (shown.blanks ?? [])
@@ -23,12 +29,14 @@ export function Side({ slug, draft, change }: Editing & { slug: string }) {
   const preview = usePreview({ ...shown, slug }, values);
   const look =
     "border-b-2 border-transparent pb-1.5 text-faded data-[state=active]:border-gold data-[state=active]:font-semibold data-[state=active]:text-gold";
-  const faults = preview.data?.problems.filter((p) => !p.field.startsWith("/values")) ?? [];
   return (
     <Tabs.Root value={tab} onValueChange={setTab}>
       <Tabs.List aria-label="About this draft" className="mb-4 flex gap-5 border-b border-line">
+        <Tabs.Trigger value="checks" className={look}>
+          Checks {checked?.findings.length}
+        </Tabs.Trigger>
         <Tabs.Trigger value="filled" className={look}>
-          As filled{faults.length > 0 && ` (${faults.length})`}
+          As filled
         </Tabs.Trigger>
         <Tabs.Trigger value="blanks" className={look}>
           Blanks {draft.blanks?.length ?? 0}
@@ -37,6 +45,7 @@ export function Side({ slug, draft, change }: Editing & { slug: string }) {
           Details
         </Tabs.Trigger>
       </Tabs.List>
+      <Tabs.Content value="checks">{checked && <Findings checked={checked} />}</Tabs.Content>
       <Tabs.Content value="filled">
         <Filled preview={preview.data} />
         {preview.error && <Trouble error={preview.error} />}
@@ -95,6 +104,9 @@ function Filled({ preview }: { preview: Preview | undefined }) {
 
 /** Labels, short code and the stack that an entry is best used with. */
 function Details({ draft, change }: Editing) {
+  const personas = useKind("persona").data?.items ?? [];
+  const styles = useKind("style").data?.items ?? [];
+  const sheets = useKind("sheet").data?.items ?? [];
   const facets = useLabels().data?.filter((f) => f.name !== "kind") ?? [];
   const toggle = (facet: string, term: string, on: boolean) => {
     const terms = (draft.labels?.[facet] ?? []).filter((t) => t !== term);
@@ -120,6 +132,41 @@ function Details({ draft, change }: Editing) {
           </div>
         </fieldset>
       ))}
+      {draft.kind === "prompt" && (
+        <>
+          <Recommended
+            id="persona"
+            label="Best spoken by"
+            value={draft.persona}
+            among={personas}
+            set={(persona) => change({ ...draft, persona })}
+          />
+          <Recommended
+            id="style"
+            label="Best written in"
+            value={draft.style}
+            among={styles}
+            set={(style) => change({ ...draft, style })}
+          />
+          <fieldset>
+            <legend className="mb-1 font-semibold">Best used with</legend>
+            {sheets.map((s) => (
+              <label key={s.slug} className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-gold"
+                  checked={draft.sheets?.includes(s.slug) ?? false}
+                  onChange={(e) => {
+                    const others = (draft.sheets ?? []).filter((x) => x !== s.slug);
+                    change({ ...draft, sheets: e.target.checked ? [...others, s.slug] : others });
+                  }}
+                />
+                {s.title}
+              </label>
+            ))}
+          </fieldset>
+        </>
+      )}
       <Field id="code" label="Short code" hint="A shorter name to call it by: letters and digits.">
         <input
           id="code"
@@ -129,5 +176,38 @@ function Details({ draft, change }: Editing) {
         />
       </Field>
     </div>
+  );
+}
+
+function Recommended({
+  id,
+  label,
+  value,
+  among,
+  set,
+}: {
+  id: string;
+  label: string;
+  value?: string;
+  among: Item[];
+  set: (slug?: string) => void;
+}) {
+  return (
+    <Field id={id} label={label}>
+      <select
+        id={id}
+        className={fieldLook}
+        value={value ?? ""}
+        onChange={(e) => set(e.target.value || undefined)}
+      >
+        <option value="">nobody in particular</option>
+        {value && !among.some((i) => i.slug === value) && <option value={value}>{value}</option>}
+        {among.map((i) => (
+          <option key={i.slug} value={i.slug}>
+            {i.title}
+          </option>
+        ))}
+      </select>
+    </Field>
   );
 }

@@ -3,14 +3,16 @@ import { Copy, Pencil } from "lucide-react";
 import { ToggleGroup } from "radix-ui";
 import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
-import type { Entry as EntryData, Values } from "../../data/api";
+import type { Entry as EntryData, Filled, Values } from "../../data/api";
 import { useEntry, useLabels, useSession, useShelfEntry, useSketch } from "../../data/hooks";
 import { rememberUse } from "../../data/recent";
 import { dateWords, kindWords, stateWords, termTitle, titleOf, wordCount } from "../../data/words";
 import { BlankFields } from "../../parts/blankfields";
 import { Button, Chip, Trouble, Waiting } from "../../parts/basics";
-import { FilledText, WrittenText } from "../../parts/text";
+import { FilledText, WrittenText, type Origin } from "../../parts/text";
 import { History } from "./history";
+import { Stack, type StackChoice } from "./stack";
+import { UsedBy } from "./usedby";
 
 /** An entry to be filled in and taken away. */
 export function Entry() {
@@ -104,7 +106,8 @@ function Published({ entry, name }: { entry: EntryData; name: string }) {
   const session = useSession().data;
   const [values, setValues] = useState<Values>({});
   const [view, setView] = useState("filled");
-  const sketch = useSketch(name, useDeferredValue(values), true);
+  const [stack, setStack] = useState<StackChoice>({});
+  const sketch = useSketch(name, useDeferredValue({ values, ...stack }));
   const problems = sketch.data?.problems ?? [];
   const missing = new Set(problems.map((p) => p.field.split("/")[2] ?? ""));
   const text = sketch.data?.text ?? "";
@@ -138,12 +141,19 @@ function Published({ entry, name }: { entry: EntryData; name: string }) {
               Copy
             </Button>
           </div>
-          <div className="min-h-64 px-7 py-5 max-sm:px-4">
+          <div className="min-h-64 py-5 pr-7 max-sm:pr-4">
             {sketch.error && <Trouble error={sketch.error} />}
             {view === "filled" ? (
-              <FilledText text={text} spans={sketch.data?.spans ?? []} missing={missing} />
+              <FilledText
+                text={text}
+                spans={sketch.data?.spans ?? []}
+                missing={missing}
+                origins={originsOf(sketch.data)}
+              />
             ) : (
-              <WrittenText body={entry.body} />
+              <div className="pl-7 max-sm:pl-4">
+                <WrittenText body={entry.body} />
+              </div>
             )}
           </div>
         </section>
@@ -151,11 +161,26 @@ function Published({ entry, name }: { entry: EntryData; name: string }) {
           <h2 id="fill-in" className="mb-3 text-lead">
             Fill in
           </h2>
-          <BlankFields blanks={entry.asks ?? []} values={values} problems={problems} onChange={setValues} />
+          <BlankFields
+            blanks={sketch.data?.blanks ?? entry.asks ?? []}
+            values={values}
+            problems={problems}
+            onChange={setValues}
+          />
+          {entry.kind === "prompt" && (
+            <Stack entry={entry} filled={sketch.data} choice={stack} choose={setStack} />
+          )}
         </section>
       </div>
+      <UsedBy slug={entry.slug} />
       <History slug={entry.slug} />
     </>
+  );
+}
+
+function originsOf(filled: Filled | undefined): Record<string, Origin> {
+  return Object.fromEntries(
+    (filled?.used ?? []).map((u) => [`${u.entry}@${u.version}`, { kind: u.kind, title: u.title }]),
   );
 }
 

@@ -3,7 +3,15 @@ import { ToggleGroup } from "radix-ui";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry, Values } from "../../data/api";
-import { useEntry, useLabels, usePreview, useStep, useVersions, type Step } from "../../data/hooks";
+import {
+  useEntry,
+  useEntryCheck,
+  useLabels,
+  usePreview,
+  useStep,
+  useVersions,
+  type Step,
+} from "../../data/hooks";
 import {
   agoWords,
   asText,
@@ -16,7 +24,9 @@ import {
 } from "../../data/words";
 import { Button, Dialog, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 import { DateStack } from "../../parts/datestack";
+import { Findings } from "../../parts/findings";
 import { FilledText, WrittenText } from "../../parts/text";
+import { Effects } from "./effects";
 
 /** All that a reviewer needs of the open version, and what they can do with it. */
 export function Review() {
@@ -221,6 +231,7 @@ function Texts({ now, before }: { now: Entry; before?: Entry }) {
 
 function Facts({ entry }: { entry: Entry }) {
   const facets = useLabels().data;
+  const check = useEntryCheck(entry.slug);
   return (
     <div className="flex flex-col gap-4">
       <Card title="Why">
@@ -229,6 +240,10 @@ function Facts({ entry }: { entry: Entry }) {
           <p className="mt-2 text-small">Returned: {entry.returned}</p>
         )}
       </Card>
+      <Card title="What it changes">
+        <Effects slug={entry.slug} />
+      </Card>
+      <Card title="Checks">{check.data && <Findings checked={check.data} />}</Card>
       <Card title="What it says of itself">
         <p>{entry.summary}</p>
         <p className="mt-2 text-small text-faded">

@@ -1,0 +1,162 @@
+import { ToggleGroup } from "radix-ui";
+import { useMemo, useState } from "react";
+import type { Checked } from "../../data/api";
+import { useSome } from "../../data/hooks";
+import { MarkText, type Known, type Remark } from "./marktext";
+import { join, outlines, split, titleOf, withPart, type Heading, type Part } from "./outline";
+import { Selection, type Selected } from "./selection";
+import type { Editing } from "./side";
+
+type Finding = Checked["findings"][number];
+
+/** The text, by the parts of its kind's outline or as a whole: one document either way. */
+export function Body({ draft, change, findings, slug }: Editing & { findings: Finding[]; slug: string }) {
+  const outline = outlines[draft.kind] ?? [];
+  const [view, setView] = useState(outline.length > 0 && draft.body.includes("## ") ? "parts" : "whole");
+  const [selected, setSelected] = useState<Selected | null>(null);
+  const snippets = useSome({ limit: 200 }).data?.items;
+  const known: Known = useMemo(
+    () => ({
+      blanks: (draft.blanks ?? []).map((b) => b.name),
+      slugs: (snippets ?? []).filter((i) => i.kind === "snippet" && i.slug !== slug).map((i) => i.slug),
+    }),
+    [draft.blanks, snippets, slug],
+  );
+  const remarks = useMemo(
+    () =>
+      findings
+        .filter((f) => f.field === "/body" && f.line)
+        .map((f): Remark => ({
+          line: f.line!,
+          column: f.column ?? 1,
+          length: f.length ?? 1,
+          severity: f.severity as Remark["severity"],
+          message: f.message,
+        })),
+    [findings],
+  );
+  const set = (body: string) => change({ ...draft, body });
+  const select = (text: string, at: { left: number; top: number } | null) =>
+    setSelected(text.trim() && at ? { text, ...at } : null);
+  const look =
+    "px-3 py-0.5 text-small data-[state=on]:bg-wash data-[state=on]:font-semibold data-[state=on]:text-gold";
+  return (
+    <section aria-labelledby="body-label" className="flex flex-col gap-3">
+      <div className="flex items-center justify-between">
+        <h2 id="body-label" className="font-sans text-base font-semibold">
+          Text
+        </h2>
+        {outline.length > 0 && (
+          <ToggleGroup.Root
+            type="single"
+            aria-label="How to edit the text"
+            value={view}
+            onValueChange={(v) => v && setView(v)}
+            className="flex overflow-hidden rounded-field border border-line"
+          >
+            <ToggleGroup.Item value="parts" className={look}>
+              By parts
+            </ToggleGroup.Item>
+            <ToggleGroup.Item value="whole" className={look}>
+              Whole text
+            </ToggleGroup.Item>
+          </ToggleGroup.Root>
+        )}
+      </div>
+      {view === "parts" ? (
+        <Parts
+          body={draft.body}
+          set={set}
+          outline={outline}
+          known={known}
+          remarks={remarks}
+          onSelect={select}
+        />
+      ) : (
+        <div className="rounded-card border border-line bg-leaf px-4 py-3 focus-within:border-gold">
+          <MarkText
+            label="Text"
+            tall
+            value={draft.body}
+            onChange={set}
+            onSelect={select}
+            remarks={remarks}
+            known={known}
+          />
+        </div>
+      )}
+      {selected && (
+        <Selection selected={selected} draft={draft} change={change} close={() => setSelected(null)} />
+      )}
+    </section>
+  );
+}
+
+interface PartsOf {
+  body: string;
+  set: (body: string) => void;
+  outline: Heading[];
+  known: Known;
+  remarks: Remark[];
+  onSelect: (text: string, at: { left: number; top: number } | null) => void;
+}
+
+function Parts({ body, set, outline, known, remarks, onSelect }: PartsOf) {
+  const parts = split(body);
+  const shown = (p: Part, i: number) => i > 0 || p.text.trim() !== "" || parts.length === 1;
+  const missing = outline.filter(
+    (h) => !parts.some((p) => titleOf(p).toLowerCase() === h.title.toLowerCase()),
+  );
+  const starts = parts.map((_, i) => join(parts.slice(0, i)).split("\n").length - 1);
+  return (
+    <div className="flex flex-col gap-3">
+      {parts.map(
+        (p, i) =>
+          shown(p, i) && (
+            <div
+              key={i}
+              className="rounded-card border border-line bg-leaf px-4 py-2.5 focus-within:border-gold focus-within:shadow-[0_0_0_3px_color-mix(in_srgb,var(--gilt)_30%,transparent)]"
+            >
+              {p.heading && (
+                <p className="mb-1 flex items-baseline gap-3">
+                  <span className="font-serif text-[17px] font-[650]">{titleOf(p)}</span>
+                  <span className="text-small text-faded">{askOf(outline, titleOf(p))}</span>
+                </p>
+              )}
+              <MarkText
+                label={titleOf(p) || "Before the first heading"}
+                value={p.text}
+                onChange={(text) => set(join(parts.map((old, j) => (j === i ? { ...old, text } : old))))}
+                onSelect={onSelect}
+                remarks={within(remarks, starts[i]! + (p.heading ? 1 : 0), p.text)}
+                known={known}
+              />
+            </div>
+          ),
+      )}
+      {missing.map((h) => (
+        <button
+          key={h.title}
+          type="button"
+          className="flex items-baseline gap-3 rounded-card border border-dashed border-line px-4 py-2 text-left hover:bg-wash"
+          onClick={() => set(join(withPart(parts, h.title, outline)))}
+        >
+          <span className="font-serif text-[17px] font-[650]">{h.title}</span>
+          <span className="text-small text-faded">{h.ask}</span>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function askOf(outline: Heading[], title: string): string {
+  return outline.find((h) => h.title.toLowerCase() === title.toLowerCase())?.ask ?? "";
+}
+
+/** The remarks that fall into a part, by its own lines. */
+function within(remarks: Remark[], before: number, text: string): Remark[] {
+  const lines = text.split("\n").length;
+  return remarks
+    .filter((r) => r.line > before && r.line <= before + lines)
+    .map((r) => ({ ...r, line: r.line - before }));
+}

@@ -1,0 +1,209 @@
+import { autocompletion, type CompletionContext } from "@codemirror/autocomplete";
+import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
+import { markdown } from "@codemirror/lang-markdown";
+import { HighlightStyle, syntaxHighlighting } from "@codemirror/language";
+import { linter, setDiagnostics, type Diagnostic } from "@codemirror/lint";
+import { Compartment, EditorState, Prec } from "@codemirror/state";
+import {
+  Decoration,
+  EditorView,
+  keymap,
+  MatchDecorator,
+  ViewPlugin,
+  type DecorationSet,
+  type ViewUpdate,
+} from "@codemirror/view";
+import { tags } from "@lezer/highlight";
+import { useEffect, useRef } from "react";
+
+/** Something about a stretch of the text: lines and columns count characters from 1. */
+export interface Remark {
+  line: number;
+  column: number;
+  length: number;
+  severity: "note" | "warning" | "stop";
+  message: string;
+}
+
+/** What can stand in a mark here: the names of blanks, the slugs of snippets. */
+export interface Known {
+  blanks: string[];
+  slugs: string[];
+}
+
+interface Props {
+  label: string;
+  value: string;
+  onChange: (text: string) => void;
+  onSelect?: (selected: string, at: { left: number; top: number } | null) => void;
+  remarks: Remark[];
+  known: Known;
+  tall?: boolean;
+}
+
+/** A text with its marks coloured, names completed and remarks underlined where they are. */
+export function MarkText({ label, value, onChange, onSelect, remarks, known, tall }: Props) {
+  const host = useRef<HTMLDivElement>(null);
+  const view = useRef<EditorView>(null);
+  // The editor lives longer than one rendering: it calls what is current then.
+  const current = useRef({ onChange, onSelect, known });
+  useEffect(() => {
+    current.current = { onChange, onSelect, known };
+  });
+
+  useEffect(() => {
+    const editor = new EditorView({
+      parent: host.current!,
+      state: EditorState.create({
+        doc: value,
+        extensions: [
+          history(),
+          keymap.of([...defaultKeymap, ...historyKeymap]),
+          markdown(),
+          syntaxHighlighting(headings),
+          marks,
+          autocompletion({ override: [(c) => complete(c, current.current.known)] }),
+          linter(null),
+          EditorView.lineWrapping,
+          new Compartment().of(Prec.high(look)),
+          EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "true" }),
+          EditorView.updateListener.of((u) => {
+            if (u.docChanged && !u.transactions.some((t) => t.isUserEvent("outside"))) {
+              current.current.onChange(u.state.doc.toString());
+            }
+            if (u.selectionSet || u.docChanged || u.focusChanged) tellSelection(u, current.current.onSelect);
+          }),
+        ],
+      }),
+    });
+    view.current = editor;
+    return () => editor.destroy();
+    // The text is the editor's own from here on; changes from outside come below.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [label]);
+
+  useEffect(() => {
+    const editor = view.current;
+    if (!editor || editor.state.doc.toString() === value) return;
+    editor.dispatch({
+      changes: { from: 0, to: editor.state.doc.length, insert: value },
+      userEvent: "outside",
+    });
+  }, [value]);
+
+  useEffect(() => {
+    const editor = view.current;
+    if (editor)
+      editor.dispatch(
+        setDiagnostics(
+          editor.state,
+          remarks.flatMap((r) => diagnostic(editor.state, r)),
+        ),
+      );
+  }, [remarks, value]);
+
+  return <div ref={host} className={`mark-text ${tall ? "min-h-[440px]" : ""}`} />;
+}
+
+function tellSelection(u: ViewUpdate, tell: Props["onSelect"]) {
+  const { from, to, empty } = u.state.selection.main;
+  if (!tell) return;
+  if (empty || !u.view.hasFocus) {
+    if (empty) tell("", null);
+    return;
+  }
+  const text = u.state.sliceDoc(from, to);
+  // Where it stands is known once this update is through.
+  requestAnimationFrame(() => {
+    const at = u.view.coordsAtPos(to);
+    tell(text, at && { left: at.left, top: at.bottom });
+  });
+}
+
+function diagnostic(state: EditorState, r: Remark): Diagnostic[] {
+  if (r.line < 1 || r.line > state.doc.lines) return [];
+  const line = state.doc.line(r.line);
+  // Columns count characters, the editor counts UTF-16 units.
+  const units = (n: number) => [...line.text].slice(0, n).join("").length;
+  const from = Math.min(line.from + units(r.column - 1), line.to);
+  const to = Math.min(line.from + units(r.column - 1 + Math.max(r.length, 1)), state.doc.length);
+  const severity = r.severity === "stop" ? "error" : r.severity === "warning" ? "warning" : "info";
+  return [{ from, to: Math.max(from, to), severity, message: r.message }];
+}
+
+const decorator = new MatchDecorator({
+  regexp: /\{\{[^\n]*?\}\}/g,
+  decoration: (m) =>
+    Decoration.mark({
+      class: m[0].startsWith("{{include")
+        ? "cm-mark-include"
+        : m[0].startsWith("{{#")
+          ? "cm-mark-comment"
+          : "cm-mark",
+    }),
+});
+
+const marks = ViewPlugin.fromClass(
+  class {
+    decorations: DecorationSet;
+    constructor(view: EditorView) {
+      this.decorations = decorator.createDeco(view);
+    }
+    update(u: ViewUpdate) {
+      this.decorations = decorator.updateDeco(u, this.decorations);
+    }
+  },
+  { decorations: (v) => v.decorations },
+);
+
+const headings = HighlightStyle.define([{ tag: tags.heading, fontWeight: "700" }]);
+
+const words = ["include", "if", "if not", "else", "end", "each", "or"];
+
+/** Inside a mark: slugs after include, and else names and words. */
+function complete(c: CompletionContext, known: Known) {
+  const include = c.matchBefore(/\{\{\s*include\s+[a-z0-9-]*/);
+  if (include) {
+    const typed = /[a-z0-9-]*$/.exec(include.text)?.[0] ?? "";
+    return { from: c.pos - typed.length, options: known.slugs.map((label) => ({ label, type: "text" })) };
+  }
+  const mark = c.matchBefore(/\{\{\s*(?:if\s+(?:not\s+)?)?[a-z_0-9]*/);
+  if (!mark) return null;
+  const typed = /[a-z_0-9]*$/.exec(mark.text)?.[0] ?? "";
+  return {
+    from: c.pos - typed.length,
+    options: [
+      ...known.blanks.map((label) => ({ label, type: "variable" })),
+      ...words.map((label) => ({ label, type: "keyword" })),
+    ],
+  };
+}
+
+const look = EditorView.theme({
+  "&": { backgroundColor: "transparent", color: "var(--ink)", fontSize: "13px" },
+  "&.cm-focused": { outline: "none" },
+  ".cm-scroller": {
+    fontFamily: "var(--font-mono, 'JetBrains Mono Variable', monospace)",
+    lineHeight: "21px",
+  },
+  ".cm-content": { padding: "0", caretColor: "var(--gold)" },
+  ".cm-line": { padding: "0" },
+  ".cm-cursor": { borderLeftColor: "var(--gold)" },
+  "&.cm-focused > .cm-scroller > .cm-selectionLayer .cm-selectionBackground, ::selection": {
+    backgroundColor: "color-mix(in srgb, var(--gilt) 40%, transparent) !important",
+  },
+  ".cm-mark": { backgroundColor: "var(--wash)", color: "var(--gold)", borderRadius: "3px" },
+  ".cm-mark-include": {
+    backgroundColor: "color-mix(in srgb, var(--snippet) 14%, transparent)",
+    color: "var(--snippet)",
+    borderRadius: "3px",
+  },
+  ".cm-mark-comment": { color: "var(--faded)", fontStyle: "italic" },
+  ".cm-tooltip": {
+    backgroundColor: "var(--leaf)",
+    color: "var(--ink)",
+    border: "1px solid var(--line)",
+    borderRadius: "6px",
+  },
+  ".cm-tooltip-autocomplete ul li[aria-selected]": { backgroundColor: "var(--wash)", color: "var(--gold)" },
+});

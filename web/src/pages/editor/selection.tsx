@@ -1,0 +1,143 @@
+import { useState } from "react";
+import { toast } from "sonner";
+import type { NewEntry } from "../../data/api";
+import { createEntry } from "../../data/hooks";
+import { Button, Dialog, Field, fieldLook, Trouble } from "../../parts/basics";
+import type { Editing } from "./side";
+
+export interface Selected {
+  text: string;
+  left: number;
+  top: number;
+}
+
+/** What can be done with a marked passage: made a blank everywhere, or taken out into a snippet. */
+export function Selection({
+  selected,
+  draft,
+  change,
+  close,
+}: Editing & { selected: Selected; close: () => void }) {
+  const [asking, setAsking] = useState(false);
+  const [text] = useState(selected.text);
+  const replace = (next: NewEntry, done: string) => {
+    change(next);
+    toast.success(done, { action: { label: "Undo", onClick: () => change(draft) } });
+    close();
+  };
+  const makeBlank = () => {
+    const name = freeName(selected.text, draft);
+    const times = draft.body.split(selected.text).length - 1;
+    replace(
+      {
+        ...draft,
+        body: draft.body.replaceAll(selected.text, `{{${name}}}`),
+        blanks: [
+          ...(draft.blanks ?? []),
+          { name, sample: selected.text, type: selected.text.includes("\n") ? "text" : undefined },
+        ],
+      },
+      times === 1 ? `Made the blank ${name}` : `Made the blank ${name}, in ${times} places`,
+    );
+  };
+  const look = "rounded-field px-3 py-1.5 text-small hover:bg-wash";
+  return (
+    <>
+      {!asking && (
+        <div
+          role="toolbar"
+          aria-label="With the marked passage"
+          className="fixed z-20 flex gap-1 rounded-card border border-line bg-leaf p-1 shadow-lift"
+          style={{ left: Math.min(selected.left, window.innerWidth - 260), top: selected.top + 8 }}
+          onMouseDown={(e) => e.preventDefault()}
+        >
+          {!/[{}]/.test(selected.text) && (
+            <button type="button" className={`${look} font-semibold text-gold`} onClick={makeBlank}>
+              Make a blank
+            </button>
+          )}
+          <button type="button" className={look} onClick={() => setAsking(true)}>
+            Into a snippet
+          </button>
+        </div>
+      )}
+      <Dialog open={asking} onOpen={(o) => !o && close()} title="Into a snippet">
+        <Snippet
+          text={text}
+          draft={draft}
+          made={(slug) =>
+            replace(
+              { ...draft, body: draft.body.replaceAll(text, include(text, slug)) },
+              `Taken out into ${slug}, a draft of yours`,
+            )
+          }
+        />
+      </Dialog>
+    </>
+  );
+}
+
+/** An include in the place of a passage; whole lines keep their last line end. */
+function include(text: string, slug: string): string {
+  return `{{include ${slug}}}` + (text.endsWith("\n") ? "\n" : "");
+}
+
+/** A name for a blank from its text, that no other blank has. */
+function freeName(text: string, draft: NewEntry): string {
+  const words = text.toLowerCase().match(/[a-z][a-z0-9]*/g) ?? [];
+  const base = words.slice(0, 3).join("_").slice(0, 32) || "blank";
+  const reserved = ["include", "if", "else", "end", "each", "as", "from", "or", "is", "has", "not"];
+  const taken = (n: string) => reserved.includes(n) || (draft.blanks ?? []).some((b) => b.name === n);
+  let name = base;
+  for (let i = 2; taken(name); i++) name = `${base}_${i}`;
+  return name;
+}
+
+function Snippet({ text, draft, made }: { text: string; draft: NewEntry; made: (slug: string) => void }) {
+  const [title, setTitle] = useState("");
+  const [error, setError] = useState<unknown>(null);
+  const [busy, setBusy] = useState(false);
+  const create = async () => {
+    setBusy(true);
+    try {
+      const body = text.endsWith("\n") ? text : text + "\n";
+      // The blanks that the passage asks for go with it.
+      const blanks = (draft.blanks ?? []).filter((b) =>
+        new RegExp(`\\{\\{[^}\\n]*\\b${b.name}\\b`).test(text),
+      );
+      made((await createEntry({ kind: "snippet", title, body, blanks, labels: draft.labels ?? {} })).slug);
+    } catch (e) {
+      setError(e);
+      setBusy(false);
+    }
+  };
+  return (
+    <form
+      className="flex flex-col gap-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void create();
+      }}
+    >
+      <Trouble error={error} title="The snippet was not made; nothing has changed" />
+      <pre
+        className="max-h-40 overflow-auto rounded-field border border-line bg-leaf p-2 font-mono text-small whitespace-pre-wrap"
+        tabIndex={0}
+      >
+        {text}
+      </pre>
+      <Field id="snippet-title" label="What is it called?">
+        <input
+          id="snippet-title"
+          required
+          className={fieldLook}
+          value={title}
+          onChange={(e) => setTitle(e.target.value)}
+        />
+      </Field>
+      <Button type="submit" weight="main" disabled={busy}>
+        Take it out
+      </Button>
+    </form>
+  );
+}

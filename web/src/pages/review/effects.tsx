@@ -1,0 +1,81 @@
+import { useState } from "react";
+import { useEffectOn, useUses } from "../../data/hooks";
+import { Dialog, KindTile, Trouble, Waiting } from "../../parts/basics";
+
+/** Which published entries publishing this version changes, each text before and after one click away. */
+export function Effects({ slug }: { slug: string }) {
+  const users = (useUses(slug).data?.items ?? []).filter((u) => u.follows && u.state === "published");
+  const [open, setOpen] = useState("");
+  if (users.length === 0) return <p className="text-faded">No published entry uses it.</p>;
+  return (
+    <>
+      <p className="mb-2">
+        Publishing this changes{" "}
+        {users.length === 1 ? "one published entry" : `these ${users.length} published entries`}:
+      </p>
+      <ul className="flex flex-col gap-1">
+        {users.map((u) => (
+          <li key={u.slug}>
+            <button
+              type="button"
+              className="flex items-center gap-2 text-left hover:underline"
+              onClick={() => setOpen(u.slug)}
+            >
+              <KindTile kind={u.kind} /> {u.title}
+            </button>
+          </li>
+        ))}
+      </ul>
+      <Dialog open={open !== ""} onOpen={(o) => !o && setOpen("")} title="Before and after" wide>
+        <BeforeAndAfter slug={slug} user={open} />
+      </Dialog>
+    </>
+  );
+}
+
+function BeforeAndAfter({ slug, user }: { slug: string; user: string }) {
+  const effect = useEffectOn(slug, user);
+  if (effect.error) return <Trouble error={effect.error} />;
+  if (!effect.data) return <Waiting />;
+  const { title, before, after, problems } = effect.data;
+  return (
+    <>
+      <p className="mb-3 text-faded">{title}, with its sample values.</p>
+      <div className="grid gap-4 sm:grid-cols-2">
+        <Text title="Now" text={before} other={after} />
+        {problems && problems.length > 0 ? (
+          <ul className="list-disc pl-5">
+            {problems.map((p) => (
+              <li key={p.message}>{p.message}</li>
+            ))}
+          </ul>
+        ) : (
+          <Text title="Afterwards" text={after} other={before} />
+        )}
+      </div>
+    </>
+  );
+}
+
+/** A text with the lines marked that the other one does not have. */
+function Text({ title, text, other }: { title: string; text: string; other: string }) {
+  const theirs = new Set(other.split("\n"));
+  return (
+    <section aria-label={title}>
+      <h3 className="mb-1 text-lead">{title}</h3>
+      <div
+        tabIndex={0}
+        className="max-h-[60vh] overflow-auto rounded-field border border-line bg-leaf p-3 font-serif"
+      >
+        {text.split("\n").map((line, i) => (
+          <p
+            key={i}
+            className={`min-h-3 whitespace-pre-wrap ${theirs.has(line) ? "" : "border-l-2 border-gold bg-wash pl-2"}`}
+          >
+            {line}
+          </p>
+        ))}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,40 @@
+import type { Checked } from "../data/api";
+
+const signs = { stop: "■", warning: "▲", note: "●", off: "" };
+
+/** What the checks found, stops first, each with its place. */
+export function Findings({ checked }: { checked: Checked }) {
+  const stops = checked.findings.filter((f) => f.severity === "stop").length;
+  return (
+    <div>
+      <ul className="flex flex-col divide-y divide-line">
+        {checked.findings.map((f, i) => (
+          <li key={i} className="flex gap-2.5 py-2.5">
+            <span
+              aria-hidden
+              className={
+                f.severity === "stop" ? "text-stop" : f.severity === "warning" ? "text-gold" : "text-faded"
+              }
+            >
+              {signs[f.severity]}
+            </span>
+            <span>
+              <span className="sr-only">{f.severity}: </span>
+              {f.line ? <span className="text-small text-faded">Line {f.line}. </span> : null}
+              {f.message}
+            </span>
+          </li>
+        ))}
+      </ul>
+      <p className="pt-2 text-small text-faded">
+        {checked.passed} checks pass.{" "}
+        {stops === 0
+          ? "Nothing stops it."
+          : stops === 1
+            ? "One stop: it cannot be submitted yet."
+            : `${stops} stops: it cannot be submitted yet.`}{" "}
+        {checked.words} words, about {checked.tokens} tokens.
+      </p>
+    </div>
+  );
+}
