@@ -9,6 +9,7 @@ import (
 	"runtime"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -27,6 +28,9 @@ func openWindow(t *testing.T, name string, width, height int64) *window {
 	t.Helper()
 	ctx, cancel := browser.Tab(chrome)
 	t.Cleanup(cancel)
+	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err != nil { // opens the tab, for as long as ctx lives
+		t.Fatal(err)
+	}
 	w := &window{t, ctx}
 	w.do(browser.Size(width, height), chromedp.Navigate(service.URL+"/sign-in"))
 	if name != "" {
@@ -129,7 +133,7 @@ func TestStoryAtTheConsole(t *testing.T) {
 	writer.do(
 		browser.Press("Make the next version"),
 		browser.See("Draft of version 2"),
-		browser.Type("#body", "Kindly t"+strings.TrimPrefix(text, "T")),
+		browser.Write(".cm-content", "Kindly t"+strings.TrimPrefix(text, "T")),
 		browser.See("saved a moment ago"),
 	)
 	reader.visit("/entries/fountain-notice", "version 1 ·")
@@ -155,12 +159,12 @@ func TestClashShowsBothTexts(t *testing.T) {
 	writer.do(browser.Press("New entry"), browser.Type("#title", "Clash of two"), browser.Type("#text", "First."), browser.Press("Make a draft"), browser.See("Draft of version 1"))
 	curator := openWindow(t, "curator", 1280, 800)
 	curator.visit("/entries/clash-of-two/edit", "Draft of version 1")
-	curator.do(browser.Type("#body", "What the curator wrote."), browser.See("saved a moment ago"))
-	writer.do(browser.Type("#body", "What the writer wrote."),
+	curator.do(browser.Write(".cm-content", "What the curator wrote."), browser.See("saved a moment ago"))
+	writer.do(browser.Write(".cm-content", "What the writer wrote."),
 		browser.See("Tamsin Hale saved this draft too"), browser.See("What the curator wrote."), browser.See("What the writer wrote."))
-	curator.do(chromedp.Navigate(service.URL+"/entries/clash-of-two/edit"), browser.Until(`document.querySelector("#body")?.value === "What the curator wrote."`))
+	curator.do(chromedp.Navigate(service.URL+"/entries/clash-of-two/edit"), browser.Until(`document.querySelector(".cm-content")?.innerText.trim() === "What the curator wrote."`))
 	writer.do(browser.Press("Go on with mine"), browser.See("saved a moment ago"))
-	curator.do(chromedp.Navigate(service.URL+"/entries/clash-of-two/edit"), browser.Until(`document.querySelector("#body")?.value === "What the writer wrote."`))
+	curator.do(chromedp.Navigate(service.URL+"/entries/clash-of-two/edit"), browser.Until(`document.querySelector(".cm-content")?.innerText.trim() === "What the writer wrote."`))
 }
 
 // A lost connection loses no word: they are kept in the browser, and saved
@@ -170,20 +174,23 @@ func TestNoWordIsLostWithoutAConnection(t *testing.T) {
 	w := openWindow(t, "contributor", 1280, 800)
 	w.do(browser.Press("New entry"), browser.Type("#title", "Kept words"), browser.Type("#text", "First."), browser.Press("Make a draft"), browser.See("Draft of version 1"),
 		browser.Offline(true),
-		browser.Type("#body", "Words without a connection."),
+		browser.Write(".cm-content", "Words without a connection."),
 		browser.See("no connection: kept in this browser"),
 		browser.Offline(false),
 		browser.See("saved a moment ago"),
 		browser.Offline(true),
-		browser.Type("#body", "Words before the window closed."),
+		browser.Write(".cm-content", "Words before the window closed."),
 		browser.See("no connection: kept in this browser"),
 	)
 	// The same browser opens the page anew, in another tab.
 	tab, cancel := chromedp.NewContext(w.ctx)
 	defer cancel()
+	if err := chromedp.Do(tab, chromedp.Navigate("about:blank")); err != nil {
+		t.Fatal(err)
+	}
 	again := &window{t, tab}
 	again.visit("/entries/kept-words/edit", "Draft of version 1")
-	again.do(browser.Until(`document.querySelector("#body").value === "Words before the window closed."`), browser.See("saved a moment ago"))
+	again.do(browser.Until(`document.querySelector(".cm-content")?.innerText.trim() === "Words before the window closed."`), browser.See("saved a moment ago"))
 }
 
 func TestSignInSaysWhatIsWrong(t *testing.T) {
@@ -192,6 +199,54 @@ func TestSignInSaysWhatIsWrong(t *testing.T) {
 	w.do(browser.See("signs in as curator"), browser.Type("#name", "night-shift"), browser.Type("#password", "wrong"+kb.Enter),
 		browser.See("The name or the password is wrong."))
 	w.do(chromedp.Navigate(service.URL+"/desk"), browser.Until(`location.pathname === "/sign-in"`))
+}
+
+// The editor makes a blank of a marked passage, everywhere it stands, and takes
+// a passage out into a snippet; both can be undone, and no white space is lost
+// between the parts and the whole text.
+func TestEditorShapesAText(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t, "contributor", 1280, 800)
+	mark := func(text string) browser.Action {
+		return chromedp.Steps(
+			browser.Script(`{const e = document.querySelector(".cm-content"); e.focus();
+				const walk = document.createTreeWalker(e, NodeFilter.SHOW_TEXT); let n;
+				while ((n = walk.nextNode()) && !n.data.includes("`+text+`")); const at = n.data.indexOf("`+text+`");
+				document.getSelection().setBaseAndExtent(n, at, n, at + `+fmt.Sprint(len(text))+`)}`),
+			browser.See("Make a blank"))
+	}
+	body := func(want string) {
+		t.Helper()
+		w.do(browser.See("saved a moment ago"))
+		for range 100 {
+			got, err := browser.Ask[string](w.ctx, `fetch("/api/v1/entries/shaped-text/draft").then((r) => r.json()).then((e) => e.body)`)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if got == want {
+				return
+			}
+			w.do(chromedp.Sleep(50 * time.Millisecond))
+		}
+		got, _ := browser.Ask[string](w.ctx, `fetch("/api/v1/entries/shaped-text/draft").then((r) => r.json()).then((e) => e.body)`)
+		t.Fatalf("the draft is %q, want %q", got, want)
+	}
+	const text = "Write to Mill Lane. Mill Lane waits. Close kindly, from all of us."
+	w.do(browser.Press("New entry"), browser.Type("#title", "Shaped text"), browser.Type("#text", text), browser.Press("Make a draft"), browser.See("Draft of version 1"),
+		mark("Mill Lane"), browser.Press("Make a blank"), browser.See("Made the blank mill_lane, in 2 places"))
+	body("Write to {{mill_lane}}. {{mill_lane}} waits. Close kindly, from all of us.")
+	w.do(browser.PressTab("As filled"), browser.See("Write to Mill Lane. Mill Lane waits."), browser.PressTab("Checks"))
+	w.do(browser.Press("Undo"))
+	body(text)
+	w.do(mark("Close kindly, from all of us."), browser.Press("Into a snippet"), browser.Type("#snippet-title", "Kind close of ours"), browser.Press("Take it out"), browser.See("Taken out into kind-close-of-ours"))
+	body("Write to Mill Lane. Mill Lane waits. {{include kind-close-of-ours}}")
+
+	// By parts: a part of the outline is added, and what is odd stays as it is.
+	w.do(browser.Press("By parts"), browser.Until(`[...document.querySelectorAll("button")].some((b) => b.innerText.startsWith("Task"))`),
+		browser.Script(`[...document.querySelectorAll("button")].find((b) => b.innerText.startsWith("Task")).click()`),
+		browser.Until(`document.querySelectorAll(".cm-content").length === 2`),
+		browser.Write(`.cm-content[aria-label="Task"]`, "Do it."))
+	body("Write to Mill Lane. Mill Lane waits. {{include kind-close-of-ours}}\n\n## Task\nDo it.")
 }
 
 type axeResult struct {
@@ -228,6 +283,10 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", nil},
 		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", []browser.Action{browser.PressTab("Blanks"), browser.See("Add a blank"), browser.Script(`document.querySelector("details summary").click()`)}},
 		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", []browser.Action{browser.PressTab("Details"), browser.See("Short code")}},
+		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", []browser.Action{browser.PressTab("As filled"), browser.See("Nobody has even moved in")}},
+		{"contributor", "/entries/complaint-summary/edit", "left over", nil},
+		{"contributor", "/entries/how-to-reach-us", "Used by", nil},
+		{"reviewer", "/entries/boil-water-wording/review", "Publishing this changes one published entry", []browser.Action{browser.Press("P\nPrompt\nNotice of a burst main"), browser.See("Afterwards")}},
 		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", []browser.Action{browser.Press("Submit for review"), browser.See("What has changed, and why?")}},
 		{"contributor", "/", "your department", []browser.Action{chromedp.KeyEvent("k", chromedp.KeyModifiers(kb.ModifierCtrl)), browser.See("Go to or do")}},
 		{"reviewer", "/entries/hosepipe-limit-questions/review", "Approve version 1", nil},

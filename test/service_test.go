@@ -226,6 +226,43 @@ func TestClientSaysWhatIsWrong(t *testing.T) {
 	reader.says(4, nil, "whoami")
 }
 
+// Checks run on files before anything is sent, with and without a service.
+func TestCheckByClient(t *testing.T) {
+	t.Parallel()
+	writer := open(t, service.URL, "contributor")
+	bad := write(t, "checked.md", strings.Replace(outageNotice, "Tell households", "TODO tell {{Households}}", 1)+"{{include gone}}\n")
+	writer.says(6, []string{"checked.md:18:1: stop left-over: “TODO” was left over", "checked.md:18:13: stop mark-faulty", "2 stops"}, "check", bad)
+	stranger := &terminal{t: t, home: t.TempDir(), url: "http://127.0.0.1:1"}
+	stranger.says(6, []string{"stop left-over", "stop mark-faulty"}, "check", bad)
+	lost := write(t, "lost.md", outageNotice+"{{include gone}}\n")
+	writer.says(6, []string{"lost.md:19:1: stop include-faulty: there is no published entry gone"}, "check", lost)
+	stranger.says(0, []string{"0 stops"}, "check", lost)
+	writer.says(0, []string{"0 stops"}, "check", "--offline", lost)
+	writer.says(6, []string{`"rule": "left-over"`, `"severity": "stop"`}, "check", "--json", bad)
+	writer.says(6, []string{"complaint-summary:1:", "stop paste-unfenced"}, "check", "complaint-summary")
+	writer.says(0, []string{"0 stops"}, "check", "burst-main-notice")
+	writer.says(3, []string{"no entry"}, "check", "no-such-entry")
+	writer.says(6, []string{"was left over"}, "submit", "complaint-summary", "--note", "Ready.")
+	writer.says(2, []string{"takes entry files"}, "check")
+}
+
+// A stack is swapped and dropped, and each line says where it came from.
+func TestStackByClient(t *testing.T) {
+	t.Parallel()
+	reader := open(t, service.URL, "reader")
+	reader.says(0, []string{
+		"duty-officer@2 ", "│ ## Who", "plain-river@2 ", "burst-main-notice@2 (area, hours) ", "│ Write a notice for households in Mill Lane.",
+		"burst-main-notice@2 + how-to-reach-us@2 + opening-hours@1 │ End with this line: You reach us",
+	}, "fill", "burst-main-notice", "area=Mill Lane", "hours=6", "--explain")
+	out, status := reader.run("", "fill", "bmn", "area=Mill Lane", "hours=6", "--persona", "none", "--style", "board-brief", "--sheet", "larkfen-facts")
+	if status != 0 || !strings.HasPrefix(out, "## Guide\nThe decision") || !strings.Contains(out, "412,000") || strings.Contains(out, "duty officer") {
+		t.Errorf("status %d, %s", status, out)
+	}
+	reader.says(1, []string{"plain-river is a style, and a persona is wanted here"}, "fill", "bmn", "area=x", "hours=6", "--persona", "plain-river")
+	reader.says(0, []string{"how-to-reach-us", "include", "meter-dispute-reply"}, "uses", "opening-hours")
+	reader.says(0, []string{"Nothing uses"}, "uses", "burst-main-notice")
+}
+
 func TestJSONIsTheServicesOwn(t *testing.T) {
 	t.Parallel()
 	reader := open(t, service.URL, "reader")

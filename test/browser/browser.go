@@ -42,7 +42,8 @@ func Start(ctx context.Context) (_ context.Context, stop func(), err error) {
 		stopAllocator()
 		os.RemoveAll(profile)
 	}
-	if err := Do(ctx, chromedp.Navigate("about:blank")); err != nil {
+	// The first action starts the browser, which lives as long as its context.
+	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err != nil {
 		stop()
 		return nil, nil, fmt.Errorf("start Chromium: %w", err)
 	}
@@ -57,11 +58,18 @@ func Tab(ctx context.Context) (context.Context, context.CancelFunc) {
 // Do takes actions one after the other, and says which one failed.
 func Do(ctx context.Context, actions ...Action) error {
 	for i, a := range actions {
-		if err := chromedp.Do(ctx, a); err != nil {
+		if err := step(ctx, a); err != nil {
 			return fmt.Errorf("step %d of %d: %w", i+1, len(actions), err)
 		}
 	}
 	return nil
+}
+
+// step takes one action, and waits no longer than any page should take.
+func step(ctx context.Context, a Action) error {
+	ctx, cancel := context.WithTimeout(ctx, 20*time.Second)
+	defer cancel()
+	return chromedp.Do(ctx, a)
 }
 
 // Ask has the page work out an expression, awaited if it is a promise.
@@ -133,6 +141,19 @@ func Choose(selector, option string) Action {
 	quoted, _ := json.Marshal(option) // a string always marshals
 	set := fmt.Sprintf(`{const s = document.querySelector(%q); Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, "value").set.call(s, %s); s.dispatchEvent(new Event("change", {bubbles: true}))}`, selector, quoted)
 	return Script(set)
+}
+
+// Write puts text into an editor in the place of what is there.
+func Write(selector, text string) Action {
+	field, _ := json.Marshal(selector) // strings always marshal
+	words, _ := json.Marshal(text)
+	find := fmt.Sprintf("document.querySelector(%s)", field)
+	return chromedp.Steps(
+		Until(find),
+		Script(fmt.Sprintf(`{const e = %s; e.focus(); document.getSelection().selectAllChildren(e)}`, find)),
+		Until(`!document.getSelection().isCollapsed || `+find+`.innerText.trim() === ""`),
+		Script(fmt.Sprintf(`document.execCommand("insertText", false, %s)`, words)),
+	)
 }
 
 // Type puts text into a field in the place of what is there.

@@ -95,6 +95,9 @@ func take(ctx context.Context, url, out, only string) error {
 func one(ctx context.Context, url, out string, s shot) error {
 	ctx, cancel := browser.Tab(ctx)
 	defer cancel()
+	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err != nil { // opens the tab, for as long as ctx lives
+		return err
+	}
 	width, height := int64(1280), int64(800)
 	if s.narrow {
 		width, height = 390, 844

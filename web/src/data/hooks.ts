@@ -120,6 +120,11 @@ export function useSketch(ref: string, request: FillRequest) {
   });
 }
 
+/** Fills an entry in for good: values that are missing or do not hold are refused. */
+export function fillEntry(ref: string, body: FillRequest) {
+  return answered(api.POST("/shelf/{ref}/fill", { params: { path: { ref } }, body }));
+}
+
 /** What the checks find in a text that need not be saved. */
 export function useCheck(draft: NewEntry) {
   return useQuery({

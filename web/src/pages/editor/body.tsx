@@ -113,25 +113,15 @@ function Parts({ body, set, outline, known, remarks, onSelect }: PartsOf) {
       {parts.map(
         (p, i) =>
           shown(p, i) && (
-            <div
+            <Card
               key={i}
-              className="rounded-card border border-line bg-leaf px-4 py-2.5 focus-within:border-gold focus-within:shadow-[0_0_0_3px_color-mix(in_srgb,var(--gilt)_30%,transparent)]"
-            >
-              {p.heading && (
-                <p className="mb-1 flex items-baseline gap-3">
-                  <span className="font-serif text-[17px] font-[650]">{titleOf(p)}</span>
-                  <span className="text-small text-faded">{askOf(outline, titleOf(p))}</span>
-                </p>
-              )}
-              <MarkText
-                label={titleOf(p) || "Before the first heading"}
-                value={p.text}
-                onChange={(text) => set(join(parts.map((old, j) => (j === i ? { ...old, text } : old))))}
-                onSelect={onSelect}
-                remarks={within(remarks, starts[i]! + (p.heading ? 1 : 0), p.text)}
-                known={known}
-              />
-            </div>
+              part={p}
+              ask={askOf(outline, titleOf(p))}
+              set={(text) => set(join(parts.map((old, j) => (j === i ? { ...old, text } : old))))}
+              onSelect={onSelect}
+              remarks={within(remarks, starts[i]! + (p.heading ? 1 : 0), p.text)}
+              known={known}
+            />
           ),
       )}
       {missing.map((h) => (
@@ -145,6 +135,40 @@ function Parts({ body, set, outline, known, remarks, onSelect }: PartsOf) {
           <span className="text-small text-faded">{h.ask}</span>
         </button>
       ))}
+    </div>
+  );
+}
+
+interface CardOf {
+  part: Part;
+  ask: string;
+  set: (text: string) => void;
+  onSelect: PartsOf["onSelect"];
+  remarks: Remark[];
+  known: Known;
+}
+
+/** One part as a field. The empty lines at its end are kept, and not shown. */
+function Card({ part, ask, set, onSelect, remarks, known }: CardOf) {
+  const [tail] = useState(() => /\n*$/.exec(part.text)?.[0] ?? "");
+  const whole = !part.text.endsWith(tail);
+  const shown = whole ? part.text : part.text.slice(0, part.text.length - tail.length);
+  return (
+    <div className="rounded-card border border-line bg-leaf px-4 py-2.5 focus-within:border-gold focus-within:shadow-[0_0_0_3px_color-mix(in_srgb,var(--gilt)_30%,transparent)]">
+      {part.heading && (
+        <p className="mb-1 flex items-baseline gap-3">
+          <span className="font-serif text-[17px] font-[650]">{titleOf(part)}</span>
+          <span className="text-small text-faded">{ask}</span>
+        </p>
+      )}
+      <MarkText
+        label={titleOf(part) || "Before the first heading"}
+        value={shown}
+        onChange={(text) => set(whole ? text : text + tail)}
+        onSelect={onSelect}
+        remarks={remarks}
+        known={known}
+      />
     </div>
   );
 }

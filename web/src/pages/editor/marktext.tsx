@@ -59,7 +59,8 @@ export function MarkText({ label, value, onChange, onSelect, remarks, known, tal
         extensions: [
           history(),
           keymap.of([...defaultKeymap, ...historyKeymap]),
-          markdown(),
+          // A line under a text is a fence here, not the sign of a heading.
+          markdown({ extensions: { remove: ["SetextHeading"] } }),
           syntaxHighlighting(headings),
           marks,
           autocompletion({ override: [(c) => complete(c, current.current.known)] }),

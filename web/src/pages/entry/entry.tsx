@@ -4,11 +4,12 @@ import { ToggleGroup } from "radix-ui";
 import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
 import type { Entry as EntryData, Filled, Values } from "../../data/api";
-import { useEntry, useLabels, useSession, useShelfEntry, useSketch } from "../../data/hooks";
+import { Refused } from "../../data/api";
+import { fillEntry, useEntry, useLabels, useSession, useShelfEntry, useSketch } from "../../data/hooks";
 import { rememberUse } from "../../data/recent";
 import { dateWords, kindWords, stateWords, termTitle, titleOf, wordCount } from "../../data/words";
 import { BlankFields } from "../../parts/blankfields";
-import { Button, Chip, Trouble, Waiting } from "../../parts/basics";
+import { Button, Chip, sentence, Trouble, Waiting } from "../../parts/basics";
 import { FilledText, WrittenText, type Origin } from "../../parts/text";
 import { History } from "./history";
 import { Stack, type StackChoice } from "./stack";
@@ -112,20 +113,24 @@ function Published({ entry, name }: { entry: EntryData; name: string }) {
   const missing = new Set(problems.map((p) => p.field.split("/")[2] ?? ""));
   const text = sketch.data?.text ?? "";
 
+  // What is copied is filled anew, so that it is whole and of the values as they are now.
   const copy = async () => {
-    const first = problems[0];
-    if (first) {
-      toast.error(first.message);
-      document.getElementById(`blank-${first.field.split("/")[2]}`)?.focus();
-      return;
-    }
     try {
-      await navigator.clipboard.writeText(text);
+      const filled = await fillEntry(name, { values, ...stack });
+      await navigator.clipboard.writeText(filled.text);
       toast.success("Copied, with its formatting");
-    } catch {
-      toast.error("The browser did not allow copying: mark the text and copy it by hand");
+      if (session) rememberUse(session.name, entry);
+    } catch (e) {
+      if (e instanceof Refused && e.problems[0]) {
+        const first = e.problems[0];
+        toast.error(sentence(first.message));
+        document.getElementById(`blank-${first.field.split("/")[2]}`)?.focus();
+      } else if (e instanceof DOMException) {
+        toast.error("The browser did not allow copying: mark the text and copy it by hand");
+      } else {
+        toast.error((e as Error).message);
+      }
     }
-    if (session) rememberUse(session.name, entry);
   };
 
   return (

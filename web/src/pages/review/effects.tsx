@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useEffectOn, useUses } from "../../data/hooks";
 import { Dialog, KindTile, Trouble, Waiting } from "../../parts/basics";
 
@@ -60,16 +60,23 @@ function BeforeAndAfter({ slug, user }: { slug: string; user: string }) {
 /** A text with the lines marked that the other one does not have. */
 function Text({ title, text, other }: { title: string; text: string; other: string }) {
   const theirs = new Set(other.split("\n"));
+  const leaf = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    // The first difference is what one wants to see.
+    leaf.current?.querySelector("[data-differs]")?.scrollIntoView({ block: "center" });
+  }, []);
   return (
     <section aria-label={title}>
       <h3 className="mb-1 text-lead">{title}</h3>
       <div
+        ref={leaf}
         tabIndex={0}
         className="max-h-[60vh] overflow-auto rounded-field border border-line bg-leaf p-3 font-serif"
       >
         {text.split("\n").map((line, i) => (
           <p
             key={i}
+            data-differs={theirs.has(line) ? undefined : true}
             className={`min-h-3 whitespace-pre-wrap ${theirs.has(line) ? "" : "border-l-2 border-gold bg-wash pl-2"}`}
           >
             {line}
