@@ -115,7 +115,7 @@ func TestStoryAtTheConsole(t *testing.T) {
 		chromedp.KeyEvent(kb.Enter),
 		browser.See("Which square?"),
 		browser.Press("Copy"),
-		browser.See("area is missing: Which square?"),
+		browser.See("Area is missing: Which square?"),
 		browser.Type("#blank-area", "Mill Square"),
 		browser.Type("#blank-hours", "6"),
 		browser.See("Tell people in Mill Square that the fountain runs again for 6 hours a day."),

@@ -231,11 +231,11 @@ func TestCheckByClient(t *testing.T) {
 	t.Parallel()
 	writer := open(t, service.URL, "contributor")
 	bad := write(t, "checked.md", strings.Replace(outageNotice, "Tell households", "TODO tell {{Households}}", 1)+"{{include gone}}\n")
-	writer.says(6, []string{"checked.md:18:1: stop left-over: “TODO” was left over", "checked.md:18:13: stop mark-faulty", "2 stops"}, "check", bad)
+	writer.says(6, []string{"checked.md:20:1: stop left-over: “TODO” was left over", "checked.md:20:13: stop mark-faulty", "2 stops"}, "check", bad)
 	stranger := &terminal{t: t, home: t.TempDir(), url: "http://127.0.0.1:1"}
 	stranger.says(6, []string{"stop left-over", "stop mark-faulty"}, "check", bad)
 	lost := write(t, "lost.md", outageNotice+"{{include gone}}\n")
-	writer.says(6, []string{"lost.md:19:1: stop include-faulty: there is no published entry gone"}, "check", lost)
+	writer.says(6, []string{"lost.md:21:1: stop include-faulty: there is no published entry gone"}, "check", lost)
 	stranger.says(0, []string{"0 stops"}, "check", lost)
 	writer.says(0, []string{"0 stops"}, "check", "--offline", lost)
 	writer.says(6, []string{`"rule": "left-over"`, `"severity": "stop"`}, "check", "--json", bad)

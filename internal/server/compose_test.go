@@ -247,7 +247,7 @@ func TestBadValuesThroughTheAPI(t *testing.T) {
 		status int
 		want   string
 	}{
-		"marks inside":        {`{"line":"{{line}}"}`, 200, `"text":"{{line}}"`},
+		"marks inside":        {`{"line":"{{line}}"}`, 200, `"text":"{{line}}\n"`},
 		"NUL":                 {`{"line":"\u0000"}`, 422, "NUL"},
 		"200,000 characters":  {`{"line":"` + strings.Repeat("x", 200000) + `"}`, 422, "has 200000 characters; the most is 10"},
 		"a list for a line":   {`{"line":["a","b"]}`, 422, "a list of 2 was given"},

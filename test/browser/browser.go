@@ -143,17 +143,28 @@ func Choose(selector, option string) Action {
 	return Script(set)
 }
 
-// Write puts text into an editor in the place of what is there.
+// Write puts text into an editor in the place of what is there. An editor that
+// has only just appeared may still be made anew: it is tried until it holds.
 func Write(selector, text string) Action {
 	field, _ := json.Marshal(selector) // strings always marshal
 	words, _ := json.Marshal(text)
-	find := fmt.Sprintf("document.querySelector(%s)", field)
-	return chromedp.Steps(
-		Until(find),
-		Script(fmt.Sprintf(`{const e = %s; e.focus(); document.getSelection().selectAllChildren(e)}`, find)),
-		Until(`!document.getSelection().isCollapsed || `+find+`.innerText.trim() === ""`),
-		Script(fmt.Sprintf(`document.execCommand("insertText", false, %s)`, words)),
-	)
+	try := fmt.Sprintf(`(() => {
+		const e = document.querySelector(%s);
+		if (!e) return false;
+		if (e.innerText.trim() === %s.trim()) return true;
+		e.focus();
+		document.getSelection().selectAllChildren(e);
+		setTimeout(() => document.execCommand("insertText", false, %s), 30);
+		return false;
+	})()`, field, words, words)
+	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		for deadline := time.Now().Add(10 * time.Second); time.Now().Before(deadline); time.Sleep(150 * time.Millisecond) {
+			if done, err := chromedp.Evaluate[bool](try)(ctx, t); err != nil || done {
+				return err
+			}
+		}
+		return fmt.Errorf("the editor %s never took the text", selector)
+	})
 }
 
 // Type puts text into a field in the place of what is there.
