@@ -482,14 +482,14 @@ const usersOf = `
 with recursive users (version_id, entry_id, number, state, via, how, pinned, follows) as (
     select v.id, v.entry_id, v.number, v.state, '', m.how, m.number, m.number = 0
     from mentions m
-    join versions v on v.id = m.version_id and (v.published_at is not null or v.state <> 'superseded')
+    join versions v on v.id = m.version_id
     where m.slug = $1
     union
     select v.id, v.entry_id, v.number, v.state, e.slug, m.how, m.number, u.follows and m.number = 0
     from users u
     join entries e on e.id = u.entry_id
     join mentions m on m.slug = e.slug and (m.number = u.number or m.number = 0 and u.state = 'published')
-    join versions v on v.id = m.version_id and (v.published_at is not null or v.state <> 'superseded')
+    join versions v on v.id = m.version_id
 )
 select e.slug, e.kind, w.title, u.number, u.state, p.full_name as owner_name,
        min(u.how) filter (where u.via = '') as how,

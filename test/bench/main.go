@@ -40,8 +40,8 @@ type figure struct {
 }
 
 func bench(ctx context.Context) error {
-	fmt.Println("Measuring the fill-in language …")
-	language, err := languageFigures()
+	fmt.Println("Measuring the language, the checks and the uses …")
+	packages, err := packageFigures()
 	if err != nil {
 		return err
 	}
@@ -53,7 +53,7 @@ func bench(ctx context.Context) error {
 	t := table.NewWriter()
 	t.SetOutputMirror(os.Stdout)
 	t.AppendHeader(table.Row{"what", "measured", "wanted", ""})
-	for _, f := range append(language, service...) {
+	for _, f := range append(packages, service...) {
 		mark := "ok"
 		if !f.good {
 			mark = "MISSED"
@@ -65,10 +65,11 @@ func bench(ctx context.Context) error {
 	return nil
 }
 
-// languageFigures runs the benchmarks of core/fill several times and compares
+// packageFigures runs the packages' own benchmarks several times and compares
 // their medians.
-func languageFigures() ([]figure, error) {
-	out, err := exec.Command("go", "test", "goldshelf/core/fill", "-run", "^$", "-bench", ".", "-benchtime", "0.5s", "-count", "5").CombinedOutput()
+func packageFigures() ([]figure, error) {
+	out, err := exec.Command("go", "test", "goldshelf/core/fill", "goldshelf/core/check", "goldshelf/internal/store",
+		"-run", "^$", "-bench", ".", "-benchtime", "0.5s", "-count", "5", "-p", "1").CombinedOutput()
 	if err != nil {
 		return nil, fmt.Errorf("%w\n%s", err, out)
 	}
@@ -90,7 +91,10 @@ func languageFigures() ([]figure, error) {
 	for _, size := range []string{"1KiB", "32KiB", "1000KiB"} {
 		figures = append(figures, figure{"fill " + size, fmt.Sprintf("%.0f MB/s", rate["FillGrows/"+size]), "linear", rate["FillGrows/"+size] > rate["FillGrows/32KiB"]/4})
 	}
-	return figures, nil
+	checks, uses := ns["Checks4KiB"]/1e6, ns["UsesFiveDeep"]/1e6
+	return append(figures,
+		figure{"all checks on a 4 KiB entry", fmt.Sprintf("%.1f ms", checks), "2 ms", checks > 0 && checks < 2},
+		figure{"uses in a library of 10,000, five deep", fmt.Sprintf("%.1f ms", uses), "20 ms", uses > 0 && uses < 20}), nil
 }
 
 var benchLine = regexp.MustCompile(`(?m)^Benchmark(\S+?)-\d+\s+\d+\s+([\d.]+) ns/op(?:\s+([\d.]+) MB/s)?`)
