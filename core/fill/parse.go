@@ -17,7 +17,7 @@ func Parse(src string) (*Text, error) {
 	p := &parser{src: src}
 	p.list = &p.top
 	if n := strings.Count(src, "{{"); n > 0 {
-		p.top = make([]Node, 0, min(2*n+1, 1024))
+		p.top = make([]Node, 0, min(2*n+1, 1<<17))
 	}
 	for next := scanText; next != nil; {
 		next = next(p)
@@ -43,6 +43,17 @@ type parser struct {
 	excused  int // faulty marks that may have opened a block
 	faulty   bool
 	problems problem.List
+	literals []Literal // room for the commonest nodes, so that each is not
+	holes    []Hole    // allocated on its own
+}
+
+// take gives the next of a slab, which grows with what has been taken.
+func take[T any](slab *[]T) *T {
+	if len(*slab) == cap(*slab) {
+		*slab = make([]T, 0, min(max(2*cap(*slab), 4), 2048))
+	}
+	*slab = (*slab)[:len(*slab)+1]
+	return &(*slab)[len(*slab)-1]
 }
 
 type state func(*parser) state
@@ -74,7 +85,9 @@ func scanText(p *parser) state {
 // literal adds the text from p.from to end; raw text runs to rawEnd.
 func (p *parser) literal(end, rawEnd int) {
 	if rawEnd > p.pos {
-		*p.list = append(*p.list, &Literal{raw: p.src[p.pos:rawEnd], Text: p.src[min(p.from, end):end]})
+		l := take(&p.literals)
+		l.raw, l.Text = p.src[p.pos:rawEnd], p.src[min(p.from, end):end]
+		*p.list = append(*p.list, l)
 	}
 }
 
@@ -93,7 +106,8 @@ func scanMark(p *parser) state {
 		if !ok {
 			return p.recover()
 		}
-		return p.node(func(m mark) Node { return &Quoted{m, text} }, keepsLine)
+		q := &Quoted{Text: text}
+		return p.node(q, &q.mark, keepsLine)
 	case p.src[p.at] == '#':
 		return scanComment
 	}
@@ -128,7 +142,8 @@ func scanComment(p *parser) state {
 	}
 	text := rest[1:i]
 	p.at += i
-	return p.node(func(m mark) Node { return &Comment{m, strings.TrimSpace(text)} }, takesLine)
+	c := &Comment{Text: strings.TrimSpace(text)}
+	return p.node(c, &c.mark, takesLine)
 }
 
 func (p *parser) hole(start int, name string) state {
@@ -137,7 +152,8 @@ func (p *parser) hole(start int, name string) state {
 		return p.recover()
 	}
 	p.space()
-	hole := &Hole{Name: name}
+	hole := take(&p.holes)
+	hole.Name = name
 	if p.keyword("or") {
 		p.space()
 		var ok bool
@@ -146,7 +162,7 @@ func (p *parser) hole(start int, name string) state {
 		}
 		hole.HasOr = true
 	}
-	return p.node(func(m mark) Node { hole.mark = m; return hole }, keepsLine)
+	return p.node(hole, &hole.mark, keepsLine)
 }
 
 func scanInclude(p *parser) state {
@@ -174,7 +190,7 @@ func scanInclude(p *parser) state {
 			return p.recover()
 		}
 	}
-	return p.node(func(m mark) Node { in.mark = m; return in }, indents)
+	return p.node(in, &in.mark, indents)
 }
 
 // given reads one name=value of an include.
@@ -249,7 +265,7 @@ func scanIf(p *parser) state {
 		return p.failOpen(p.at, "if", `found %s after the condition; {{if %s}} may go on with is "…" or has "…" and then ends with }}`, p.found(), c.Name)
 	}
 	choice := &If{Condition: c}
-	return p.opens(block{choice: choice}, func(m mark) Node { choice.mark = m; return choice }, &choice.Then)
+	return p.opens(block{choice: choice}, choice, &choice.mark, &choice.Then)
 }
 
 func scanEach(p *parser) state {
@@ -282,7 +298,7 @@ func scanEach(p *parser) state {
 	if !p.closing() {
 		return p.failOpen(p.at, "each", "found %s after each %s as %s; the mark ends there with }}", p.found(), e.List, e.As)
 	}
-	return p.opens(block{repeat: e}, func(m mark) Node { e.mark = m; return e }, &e.Body)
+	return p.opens(block{repeat: e}, e, &e.mark, &e.Body)
 }
 
 func scanElse(p *parser) state {
@@ -338,7 +354,8 @@ func scanFrom(p *parser) state {
 	if !p.isName(start, name) {
 		return p.recover()
 	}
-	return p.node(func(m mark) Node { return &Earlier{m, name} }, keepsLine)
+	e := &Earlier{Step: name}
+	return p.node(e, &e.mark, keepsLine)
 }
 
 // How a mark treats the line on which it stands alone.
@@ -350,13 +367,13 @@ const (
 	indents
 )
 
-// node ends the mark under way and adds what it made.
-func (p *parser) node(build func(mark) Node, rule lineRule) state {
+// node ends the mark under way and adds the node that it made, whose mark is m.
+func (p *parser) node(n Node, m *mark, rule lineRule) state {
 	if p.space(); !p.closing() {
 		return p.fail(p.at, "mark", "found %s where the mark should end; a mark ends with }}", p.found())
 	}
 	indent, alone := p.endMark(rule)
-	n := build(mark{p.open, p.src[p.open:p.at]})
+	*m = mark{p.open, p.src[p.open:p.at]}
 	if in, ok := n.(*Include); ok {
 		in.Indent, in.Alone = indent, alone
 	}
@@ -365,10 +382,11 @@ func (p *parser) node(build func(mark) Node, rule lineRule) state {
 }
 
 // opens is node for a mark that begins a block.
-func (p *parser) opens(b block, build func(mark) Node, body *[]Node) state {
+func (p *parser) opens(b block, n Node, m *mark, body *[]Node) state {
 	p.endMark(takesLine)
 	b.pos, b.outer = p.open, p.list
-	*p.list = append(*p.list, build(mark{p.open, p.src[p.open:p.at]}))
+	*m = mark{p.open, p.src[p.open:p.at]}
+	*p.list = append(*p.list, n)
 	p.blocks = append(p.blocks, b)
 	p.list = body
 	return scanText
