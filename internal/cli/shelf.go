@@ -110,29 +110,15 @@ func count(n int, one, many string) string {
 }
 
 func (a *app) show() *cli.Command {
-	return &cli.Command{
+	return about(a, cli.Command{
 		Name: "show", Usage: "print an entry as a file: its header and its text", ArgsUsage: "SLUG[@N]",
 		Description: "Prints the published version. With @N it prints that version, and where nothing is published the open one, if you may see it.",
-		Action: func(ctx context.Context, cmd *cli.Command) error {
-			ref, err := one(cmd, "slug")
-			if err != nil {
-				return err
-			}
-			c, err := a.signedIn()
-			if err != nil {
-				return err
-			}
-			e, err := readable(ctx, c, ref)
-			if err != nil {
-				return err
-			}
-			return a.print(e, func() error {
-				f := bundle.File{Content: e.Content, Owner: e.Owner, Deputy: e.Deputy}
-				_, err := a.out.Write(f.Bytes())
-				return err
-			})
-		},
-	}
+	}, func(ctx context.Context, c *client.Client, ref string, _ *cli.Command) (api.Entry, error) {
+		return readable(ctx, c, ref)
+	}, func(e api.Entry, _ string) error {
+		_, err := a.out.Write(bundle.File{Content: e.Content, Owner: e.Owner, Deputy: e.Deputy}.Bytes())
+		return err
+	})
 }
 
 // readable reads what is published and, where nothing is, what the caller may
@@ -259,38 +245,25 @@ func originOf(spans []fill.Span, start, end int) string {
 }
 
 func (a *app) uses() *cli.Command {
-	return &cli.Command{
-		Name: "uses", Usage: "list what uses an entry, directly and through others", ArgsUsage: "SLUG",
-		Action: func(ctx context.Context, cmd *cli.Command) error {
-			slug, err := one(cmd, "slug")
-			if err != nil {
-				return err
+	return about(a, cli.Command{
+		Name: "uses", Usage: "list what uses an entry, directly and through others",
+	}, func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Uses, error) {
+		return c.Uses(ctx, slug)
+	}, func(uses api.Uses, slug string) error {
+		t := a.table("", "SLUG", "VERSION", "STATE", "USES IT AS", "THROUGH")
+		for _, u := range uses.Items {
+			how := u.How
+			if u.Pinned > 0 {
+				how = fmt.Sprintf("%s, stays at %d", how, u.Pinned)
 			}
-			c, err := a.signedIn()
-			if err != nil {
-				return err
-			}
-			uses, err := c.Uses(ctx, slug)
-			if err != nil {
-				return err
-			}
-			return a.print(uses, func() error {
-				t := a.table("", "SLUG", "VERSION", "STATE", "USES IT AS", "THROUGH")
-				for _, u := range uses.Items {
-					how := u.How
-					if u.Pinned > 0 {
-						how = fmt.Sprintf("%s, stays at %d", how, u.Pinned)
-					}
-					t.row(u.Kind.Letter(), u.Slug, strconv.Itoa(u.Version), u.State.Words(), how, strings.Join(u.Through, ", "))
-				}
-				t.print()
-				if len(uses.Items) == 0 {
-					a.say("Nothing uses %s.", slug)
-				}
-				return nil
-			})
-		},
-	}
+			t.row(u.Kind.Letter(), u.Slug, strconv.Itoa(u.Version), u.State.Words(), how, strings.Join(u.Through, ", "))
+		}
+		t.print()
+		if len(uses.Items) == 0 {
+			a.say("Nothing uses %s.", slug)
+		}
+		return nil
+	})
 }
 
 // valuesOf gathers values from --values, --from and the arguments; the later
@@ -434,31 +407,18 @@ func (a *app) readAnswer(lines *bufio.Reader, long bool) (string, error) {
 }
 
 func (a *app) history() *cli.Command {
-	return &cli.Command{
-		Name: "history", Usage: "list an entry's versions, newest first", ArgsUsage: "SLUG",
-		Action: func(ctx context.Context, cmd *cli.Command) error {
-			slug, err := one(cmd, "slug")
-			if err != nil {
-				return err
-			}
-			c, err := a.signedIn()
-			if err != nil {
-				return err
-			}
-			all, err := c.Versions(ctx, slug)
-			if err != nil {
-				return err
-			}
-			return a.print(all, func() error {
-				t := a.table("VERSION", "STATE", "DATE", "AUTHOR", "NOTE")
-				for _, v := range all.Items {
-					t.row(strconv.Itoa(v.Version), v.State.Words(), dateOf(v), v.Author, v.Note)
-				}
-				t.print()
-				return nil
-			})
-		},
-	}
+	return about(a, cli.Command{
+		Name: "history", Usage: "list an entry's versions, newest first",
+	}, func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Versions, error) {
+		return c.Versions(ctx, slug)
+	}, func(all api.Versions, _ string) error {
+		t := a.table("VERSION", "STATE", "DATE", "AUTHOR", "NOTE")
+		for _, v := range all.Items {
+			t.row(strconv.Itoa(v.Version), v.State.Words(), dateOf(v), v.Author, v.Note)
+		}
+		t.print()
+		return nil
+	})
 }
 
 // dateOf is the day a version was published, or else last saved.

@@ -133,29 +133,36 @@ func sameContent(x, y entry.Content) bool {
 	return bytes.Equal(bundle.File{Content: x}.Bytes(), bundle.File{Content: y}.Bytes())
 }
 
+// about is a command about one entry: it calls the service, and prints what
+// comes back as JSON or plainly.
+func about[T any](a *app, shape cli.Command, call func(context.Context, *client.Client, string, *cli.Command) (T, error), plain func(T, string) error) *cli.Command {
+	if shape.ArgsUsage == "" {
+		shape.ArgsUsage = "SLUG"
+	}
+	shape.Action = func(ctx context.Context, cmd *cli.Command) error {
+		slug, err := one(cmd, "slug")
+		if err != nil {
+			return err
+		}
+		c, err := a.signedIn()
+		if err != nil {
+			return err
+		}
+		got, err := call(ctx, c, slug, cmd)
+		if err != nil {
+			return err
+		}
+		return a.print(got, func() error { return plain(got, slug) })
+	}
+	return &shape
+}
+
 // act is a command that takes one action on one entry.
 func (a *app) act(name, usage string, flags []cli.Flag, done string, do func(context.Context, *client.Client, string, *cli.Command) (api.Entry, error)) *cli.Command {
-	return &cli.Command{
-		Name: name, Usage: usage, ArgsUsage: "SLUG", Flags: flags,
-		Action: func(ctx context.Context, cmd *cli.Command) error {
-			slug, err := one(cmd, "slug")
-			if err != nil {
-				return err
-			}
-			c, err := a.signedIn()
-			if err != nil {
-				return err
-			}
-			e, err := do(ctx, c, slug, cmd)
-			if err != nil {
-				return err
-			}
-			return a.print(e, func() error {
-				_, err := fmt.Fprintf(a.out, "%s: version %d is %s%s\n", e.Slug, e.Version, e.State.Words(), done)
-				return err
-			})
-		},
-	}
+	return about(a, cli.Command{Name: name, Usage: usage, Flags: flags}, do, func(e api.Entry, _ string) error {
+		_, err := fmt.Fprintf(a.out, "%s: version %d is %s%s\n", e.Slug, e.Version, e.State.Words(), done)
+		return err
+	})
 }
 
 func (a *app) submit() *cli.Command {

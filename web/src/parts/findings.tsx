@@ -1,9 +1,11 @@
+import { Fragment } from "react";
 import type { Checked } from "../data/api";
 
 const signs = { stop: "■", warning: "▲", note: "●", off: "" };
 
 /** What the checks found, stops first, each with its place. */
 export function Findings({ checked }: { checked: Checked }) {
+  const shown = checked.parts.filter((p) => p.passage !== "");
   const stops = checked.findings.filter((f) => f.severity === "stop").length;
   return (
     <div>
@@ -26,6 +28,19 @@ export function Findings({ checked }: { checked: Checked }) {
           </li>
         ))}
       </ul>
+      {shown.length > 0 && (
+        <details className="border-t border-line py-2.5 text-small">
+          <summary className="cursor-pointer font-semibold">What shows its parts</summary>
+          <dl className="mt-1.5 grid grid-cols-[auto_1fr] gap-x-3 gap-y-1">
+            {shown.map((p) => (
+              <Fragment key={p.rule}>
+                <dt className="text-faded">{p.rule.replace("anatomy-", "").replace("-", " ")}</dt>
+                <dd className="truncate font-mono">{p.passage}</dd>
+              </Fragment>
+            ))}
+          </dl>
+        </details>
+      )}
       <p className="pt-2 text-small text-faded">
         {checked.passed} checks pass.{" "}
         {stops === 0

@@ -1,11 +1,16 @@
-import { ToggleGroup } from "radix-ui";
 import { useMemo, useState } from "react";
 import type { Checked } from "../../data/api";
 import { useSome } from "../../data/hooks";
+import { Choice } from "../../parts/choice";
 import { MarkText, type Known, type Remark } from "./marktext";
 import { join, outlines, split, titleOf, withPart, type Heading, type Part } from "./outline";
 import { Selection, type Selected } from "./selection";
 import type { Editing } from "./side";
+
+const views = [
+  { value: "parts", name: "By parts" },
+  { value: "whole", name: "Whole text" },
+];
 
 type Finding = Checked["findings"][number];
 
@@ -38,8 +43,6 @@ export function Body({ draft, change, findings, slug }: Editing & { findings: Fi
   const set = (body: string) => change({ ...draft, body });
   const select = (text: string, at: { left: number; top: number } | null) =>
     setSelected(text.trim() && at ? { text, ...at } : null);
-  const look =
-    "px-3 py-0.5 text-small data-[state=on]:bg-wash data-[state=on]:font-semibold data-[state=on]:text-gold";
   return (
     <section aria-labelledby="body-label" className="flex flex-col gap-3">
       <div className="flex items-center justify-between">
@@ -47,20 +50,7 @@ export function Body({ draft, change, findings, slug }: Editing & { findings: Fi
           Text
         </h2>
         {outline.length > 0 && (
-          <ToggleGroup.Root
-            type="single"
-            aria-label="How to edit the text"
-            value={view}
-            onValueChange={(v) => v && setView(v)}
-            className="flex overflow-hidden rounded-field border border-line"
-          >
-            <ToggleGroup.Item value="parts" className={look}>
-              By parts
-            </ToggleGroup.Item>
-            <ToggleGroup.Item value="whole" className={look}>
-              Whole text
-            </ToggleGroup.Item>
-          </ToggleGroup.Root>
+          <Choice label="How to edit the text" value={view} onChange={setView} options={views} />
         )}
       </div>
       {view === "parts" ? (

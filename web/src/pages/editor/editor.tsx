@@ -11,40 +11,15 @@ import { Body } from "./body";
 import { Clash } from "./clash";
 import { Side } from "./side";
 
-/** What a save sends of an entry that was read. */
+// prettier-ignore
+const written = [
+  "kind", "title", "summary", "labels", "code", "language", "plain",
+  "persona", "style", "sheets", "blanks", "steps", "source", "body",
+] as const;
+
+/** What a save sends of an entry that was read: what its writer gives. */
 function toSave(e: Entry): NewEntry {
-  const {
-    kind,
-    title,
-    summary,
-    labels,
-    code,
-    language,
-    plain,
-    persona,
-    style,
-    sheets,
-    blanks,
-    steps,
-    source,
-    body,
-  } = e;
-  return {
-    kind,
-    title,
-    summary,
-    labels,
-    code,
-    language,
-    plain,
-    persona,
-    style,
-    sheets,
-    blanks,
-    steps,
-    source,
-    body,
-  };
+  return Object.fromEntries(written.map((name) => [name, e[name]])) as unknown as NewEntry;
 }
 
 /** The editor of an entry's draft. Without an open version it begins the next one. */

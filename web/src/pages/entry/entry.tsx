@@ -1,6 +1,5 @@
 import { Link, useParams } from "@tanstack/react-router";
 import { Copy, Pencil } from "lucide-react";
-import { ToggleGroup } from "radix-ui";
 import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
 import type { Entry as EntryData, Filled, Values } from "../../data/api";
@@ -8,12 +7,18 @@ import { Refused } from "../../data/api";
 import { fillEntry, useEntry, useLabels, useSession, useShelfEntry, useSketch } from "../../data/hooks";
 import { rememberUse } from "../../data/recent";
 import { dateWords, kindWords, stateWords, termTitle, titleOf, wordCount } from "../../data/words";
+import { Choice } from "../../parts/choice";
 import { BlankFields } from "../../parts/blankfields";
 import { Button, Chip, sentence, Trouble, Waiting } from "../../parts/basics";
 import { FilledText, WrittenText, type Origin } from "../../parts/text";
 import { History } from "./history";
 import { Stack, type StackChoice } from "./stack";
 import { UsedBy } from "./usedby";
+
+const views = [
+  { value: "filled", name: "Filled" },
+  { value: "written", name: "As written" },
+];
 
 /** An entry to be filled in and taken away. */
 export function Entry() {
@@ -139,7 +144,7 @@ function Published({ entry, name }: { entry: EntryData; name: string }) {
       <div className="grid items-start gap-7 wide:grid-cols-[1fr_348px]">
         <section aria-label="Text" className="min-w-0 rounded-card border border-line bg-leaf">
           <div className="sticky top-0 z-[5] flex flex-wrap items-center gap-4 rounded-t-card border-b border-line bg-leaf px-3.5 py-2.5">
-            <Views value={view} onChange={setView} />
+            <Choice label="How to show the text" value={view} onChange={setView} options={views} />
             <p className="text-small text-faded max-sm:hidden">{wordCount(text)} words</p>
             <Button weight="main" className="ml-auto" onClick={() => void copy()} data-testid="copy">
               <Copy size={15} aria-hidden />
@@ -186,25 +191,5 @@ function Published({ entry, name }: { entry: EntryData; name: string }) {
 function originsOf(filled: Filled | undefined): Record<string, Origin> {
   return Object.fromEntries(
     (filled?.used ?? []).map((u) => [`${u.entry}@${u.version}`, { kind: u.kind, title: u.title }]),
-  );
-}
-
-function Views({ value, onChange }: { value: string; onChange: (v: string) => void }) {
-  const look = "px-3 py-1 data-[state=on]:bg-wash data-[state=on]:font-semibold data-[state=on]:text-gold";
-  return (
-    <ToggleGroup.Root
-      type="single"
-      aria-label="How to show the text"
-      value={value}
-      onValueChange={(v) => v && onChange(v)}
-      className="flex overflow-hidden rounded-field border border-line"
-    >
-      <ToggleGroup.Item value="filled" className={look}>
-        Filled
-      </ToggleGroup.Item>
-      <ToggleGroup.Item value="written" className={look}>
-        As written
-      </ToggleGroup.Item>
-    </ToggleGroup.Root>
   );
 }

@@ -1,5 +1,4 @@
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import { ToggleGroup } from "radix-ui";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry, Values } from "../../data/api";
@@ -23,6 +22,7 @@ import {
   titleOf,
 } from "../../data/words";
 import { Button, Dialog, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { Choice } from "../../parts/choice";
 import { DateStack } from "../../parts/datestack";
 import { Findings } from "../../parts/findings";
 import { FilledText, WrittenText } from "../../parts/text";
@@ -190,29 +190,15 @@ function samples(e: Entry): Values {
 function Texts({ now, before }: { now: Entry; before?: Entry }) {
   const [view, setView] = useState("written");
   const preview = usePreview(now, samples(now));
-  const look = "px-3 py-1 data-[state=on]:bg-wash data-[state=on]:font-semibold data-[state=on]:text-gold";
+  const views = [
+    { value: "written", name: `Version ${now.version}` },
+    { value: "filled", name: "With samples" },
+    ...(before ? [{ value: "before", name: `On the shelf: ${before.version}` }] : []),
+  ];
   return (
     <section aria-label="Text" className="min-w-0 rounded-card border border-line bg-leaf">
       <div className="border-b border-line px-3.5 py-2.5">
-        <ToggleGroup.Root
-          type="single"
-          aria-label="Which text"
-          value={view}
-          onValueChange={(v) => v && setView(v)}
-          className="flex w-fit overflow-hidden rounded-field border border-line"
-        >
-          <ToggleGroup.Item value="written" className={look}>
-            Version {now.version}
-          </ToggleGroup.Item>
-          <ToggleGroup.Item value="filled" className={look}>
-            With samples
-          </ToggleGroup.Item>
-          {before && (
-            <ToggleGroup.Item value="before" className={look}>
-              On the shelf: {before.version}
-            </ToggleGroup.Item>
-          )}
-        </ToggleGroup.Root>
+        <Choice label="Which text" value={view} onChange={setView} options={views} />
       </div>
       <div className="px-6 py-5">
         {view === "written" && <WrittenText body={now.body} />}
