@@ -119,7 +119,7 @@ function Details({ draft, change }: Editing) {
           <legend className="mb-1 font-semibold">{f.title}</legend>
           <div className="flex flex-wrap gap-x-4 gap-y-1">
             {f.terms.map((t) => (
-              <label key={t.name} className="flex items-center gap-1.5">
+              <label key={t.name} className="flex min-h-7 items-center gap-1.5">
                 <input
                   type="checkbox"
                   className="size-4 accent-gold"
@@ -151,7 +151,7 @@ function Details({ draft, change }: Editing) {
           <fieldset>
             <legend className="mb-1 font-semibold">Best used with</legend>
             {sheets.map((s) => (
-              <label key={s.slug} className="flex items-center gap-1.5">
+              <label key={s.slug} className="flex min-h-7 items-center gap-1.5">
                 <input
                   type="checkbox"
                   className="size-4 accent-gold"

@@ -127,7 +127,7 @@ function Sheets({
       <legend className="float-left text-small font-semibold">Sheets</legend>
       <div className="grid gap-0.5">
         {items.map((i) => (
-          <label key={i.slug} className="flex items-center gap-2 text-small">
+          <label key={i.slug} className="flex min-h-7 items-center gap-2 text-small">
             <input
               type="checkbox"
               className="size-3.5 accent-gold"
