@@ -38,8 +38,9 @@ test:
 	@scripts/need postgresql chromium
 	@$(MAKE) --no-print-directory build check
 	@echo "Running the tests …"
-	@go test $(RACE) ./core/... ./client/... ./internal/...
-	@go test -count=1 ./test/...
+	@go test $(RACE) ./core/... ./client/... ./internal/... & packages=$$!; \
+	  go test -count=1 -parallel 4 ./test/...; whole=$$?; \
+	  wait $$packages && exit $$whole
 
 check:
 	@echo "Reading the code …"

@@ -98,12 +98,12 @@ func Offline(off bool) Action {
 	})
 }
 
-// Until waits, ten seconds at most, for an expression to hold on the page.
+// Until waits, fifteen seconds at most, for an expression to hold on the page.
 func Until(expression string) Action {
 	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
 		var err error
 		var holds bool
-		for deadline := time.Now().Add(10 * time.Second); time.Now().Before(deadline); time.Sleep(30 * time.Millisecond) {
+		for deadline := time.Now().Add(15 * time.Second); time.Now().Before(deadline); time.Sleep(30 * time.Millisecond) {
 			if holds, err = chromedp.Evaluate[bool]("Boolean("+expression+")")(ctx, t); holds {
 				return nil
 			}
