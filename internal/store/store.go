@@ -14,7 +14,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
-	_ "github.com/jackc/pgx/v5/stdlib" // registers the driver
+	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
 )
@@ -62,10 +62,14 @@ func (tx Tx) exec(ctx context.Context, statement string, args ...any) error {
 
 // Open connects to a database. It waits for nothing and changes nothing.
 func Open(url string) (*DB, error) {
-	db, err := sqlx.Open("pgx", url)
+	config, err := pgx.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("open the database: %w", err)
 	}
+	// Our queries are few and the same plan serves them whatever they are asked:
+	// planning some of them anew each time would take longer than running them.
+	config.RuntimeParams["plan_cache_mode"] = "force_generic_plan"
+	db := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
 	db.SetMaxOpenConns(24)
 	db.SetMaxIdleConns(24)
 	db.SetConnMaxIdleTime(5 * time.Minute)
