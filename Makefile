@@ -32,6 +32,7 @@ web/node_modules/.package-lock.json: web/package.json web/package-lock.json
 demo:
 	@scripts/need postgresql
 	@$(MAKE) --no-print-directory build
+	@echo "Sign in as reader, contributor, reviewer or curator, each with the password larkfen-demo. Ctrl-C stops it."
 	@bin/goldshelfd serve --demo --data-dir "$(DEMO_DIR)"
 
 test:
