@@ -1,7 +1,6 @@
 package fill
 
 import (
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -490,9 +489,6 @@ func name(r Ref) string {
 	}
 	return fmt.Sprintf("%s@%d", r.Entry, r.Version)
 }
-
-// ErrNoEntry is what a [Lookup] that knows no entries answers.
-var ErrNoEntry = errors.New("includes cannot be followed here")
 
 // andIn is the word before the last item of a list, in a language.
 func andIn(language string) string {

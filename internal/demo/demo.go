@@ -6,6 +6,7 @@ package demo
 import (
 	"context"
 	"embed"
+	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -137,12 +138,14 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 		welcome.Accounts = append(welcome.Accounts, api.Person{Name: p.name, FullName: p.fullName, Department: p.department, Role: p.role})
 	}
 	there, err := db.People(ctx)
-	if err != nil || len(there) > 0 {
+	if err != nil {
 		return welcome, err
 	}
+	if len(there) > 0 {
+		return welcome, whole(ctx, db, there)
+	}
 	log.Info("filling the library with the demo of Larkfen Water")
-	l := &loader{db: db, today: time.Now().Truncate(time.Hour), by: map[string]library.Caller{}}
-	l.lib = library.New(db, func() time.Time { return l.now })
+	l := newLoader(db)
 	if err := l.begin(ctx); err != nil {
 		return welcome, err
 	}
@@ -151,7 +154,22 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 			return welcome, fmt.Errorf("%s, version %d: %w", c.slug, c.number, err)
 		}
 	}
-	return welcome, nil
+	l.now = l.today
+	_, err = l.lib.SetPolicy(ctx, l.by["curator"], policy()) // the last step: see whole
+	return welcome, err
+}
+
+// whole says whether the demo that is there was filled to its end: a start that
+// was killed in the middle leaves its people, and no policy.
+func whole(ctx context.Context, db *store.DB, there []store.Person) error {
+	_, err := db.Policy(ctx)
+	if errors.Is(err, store.ErrNotFound) && there[0].Name == people()[0].name {
+		return errors.New("an earlier start was stopped while it filled the library; remove the data directory and start again")
+	}
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	return err
 }
 
 // loader acts as the demo's people, on days in the past.
@@ -161,6 +179,12 @@ type loader struct {
 	today time.Time
 	now   time.Time
 	by    map[string]library.Caller
+}
+
+func newLoader(db *store.DB) *loader {
+	l := &loader{db: db, today: time.Now().Truncate(time.Hour), by: map[string]library.Caller{}}
+	l.lib = library.New(db, func() time.Time { return l.now })
+	return l
 }
 
 func (l *loader) begin(ctx context.Context) error {
@@ -186,8 +210,7 @@ func (l *loader) begin(ctx context.Context) error {
 		}
 		l.by[p.name] = library.Caller{ID: id, Name: p.name, FullName: p.fullName, Role: p.role, Via: "service"}
 	}
-	_, err = l.lib.SetPolicy(ctx, l.by["curator"], policy())
-	return err
+	return nil
 }
 
 // policy is what Larkfen's curators have decided about checks.
