@@ -56,7 +56,6 @@ const (
 	opEnter               // begin an included entry; text is the indentation of a lone include
 	opLeave               // end it
 	opLayer               // begin a layer
-	opRelay               // what a relay's step produced; only relays fill it
 )
 
 // op is one step. Jumps are indices of ops.
@@ -114,22 +113,8 @@ func (f *Form) Blanks() []Blank {
 	return blanks
 }
 
-// Undeclared gives the names that are used and not declared, in order.
-func (f *Form) Undeclared() []string {
-	var names []string
-	for _, s := range f.slots {
-		if !s.item && s.fixed == nil && !s.declared {
-			names = append(names, s.blank.Name)
-		}
-	}
-	return names
-}
-
 // Conflicts gives the names that are declared with two types.
 func (f *Form) Conflicts() []Conflict { return f.conflicts }
-
-// Refs gives every version that may go in, the layers' own included.
-func (f *Form) Refs() []Ref { return f.refs }
 
 func (s *slot) required() bool {
 	return s.needed && !s.blank.Optional && s.blank.Default.empty()

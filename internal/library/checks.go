@@ -120,7 +120,7 @@ func checked(in check.Input, p check.Policy) api.Checked {
 // around gives a check what it needs of the library: the entries that a text
 // includes, and which of its recommended stack there are.
 func (l *Library) around(ctx context.Context, r store.Reader, in *check.Input, drafts bool) error {
-	lookup := &shelfLookup{drafts: drafts}
+	lookup := &shelfLookup{}
 	if src, err := in.Parsed(in.Slug, in.Version); err == nil {
 		if lookup, err = includes(ctx, r, src.Text, drafts); err != nil {
 			return err

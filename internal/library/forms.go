@@ -211,13 +211,12 @@ func notIncluded(slug string, number int) error {
 // shelfLookup answers what includes ask for, from versions that were read in
 // one go.
 type shelfLookup struct {
-	got    map[fill.Ref]store.Version
-	drafts bool
-	newer  []fill.Ref // versions given though they are not published
+	got   map[fill.Ref]store.Version
+	newer []fill.Ref // versions given though they are not published
 }
 
 func includes(ctx context.Context, r store.Reader, text *fill.Text, drafts bool) (*shelfLookup, error) {
-	l := &shelfLookup{got: map[fill.Ref]store.Version{}, drafts: drafts}
+	l := &shelfLookup{got: map[fill.Ref]store.Version{}}
 	asked := text.Includes()
 	if len(asked) == 0 {
 		return l, nil

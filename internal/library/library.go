@@ -17,15 +17,15 @@ import (
 
 // Library is the shared library of one company.
 type Library struct {
-	db    *store.DB
-	now   func() time.Time
-	hasht chan struct{} // bounds the password hashes being worked out at once
-	cache parsed
+	db     *store.DB
+	now    func() time.Time
+	hashes chan struct{} // bounds the password hashes being worked out at once
+	cache  parsed
 }
 
 // New gives the library that a database holds. The clock is time.Now but in tests.
 func New(db *store.DB, clock func() time.Time) *Library {
-	return &Library{db: db, now: clock, hasht: make(chan struct{}, 2)}
+	return &Library{db: db, now: clock, hashes: make(chan struct{}, 2)}
 }
 
 // Caller is the person who acts, and through what.

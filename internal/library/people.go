@@ -106,8 +106,8 @@ func (l *Library) openSession(ctx context.Context, p store.Person, now time.Time
 // compare works out a password's hash, which takes 19 MiB: only some at once.
 func (l *Library) compare(ctx context.Context, password, hash string) (bool, error) {
 	select {
-	case l.hasht <- struct{}{}:
-		defer func() { <-l.hasht }()
+	case l.hashes <- struct{}{}:
+		defer func() { <-l.hashes }()
 		return argon2id.ComparePasswordAndHash(password, hash)
 	case <-ctx.Done():
 		return false, ctx.Err()

@@ -1,0 +1,154 @@
+package store
+
+import (
+	"context"
+
+	"goldshelf/core/fill"
+)
+
+const shelvedIDs = `
+select asked.slug, asked.number, v.id
+from jsonb_to_recordset($1::jsonb) as asked (slug text, number int)
+join entries e on e.slug = asked.slug
+join versions v on v.entry_id = e.id
+ and case when asked.number > 0 then v.number = asked.number and v.published_at is not null else v.state = 'published' end`
+
+// ShelvedIDs is ShelvedID, by slug alone, for several entries. What is not on
+// the shelf is left out.
+func (r Reader) ShelvedIDs(ctx context.Context, refs []fill.Ref) (all []Needed, err error) {
+	text, err := refsJSON(refs)
+	if err != nil {
+		return nil, err
+	}
+	return all, r.all(ctx, &all, shelvedIDs, text)
+}
+
+const closure = `
+with recursive need (slug, number, id) as (
+    select '', 0, root from unnest($1::bigint[]) root
+    union
+    select m.slug, m.number, v.id
+    from need n
+    join mentions m on m.version_id = n.id and m.how = 'include'
+    join entries e on e.slug = m.slug
+    join versions v on v.entry_id = e.id
+     and case when m.number > 0 then v.number = m.number and v.published_at is not null else v.state = 'published' end
+)
+select slug, number, id from need`
+
+// Needed is a version that goes into a text, under the name by which it is
+// asked for there: its slug, with a number or 0 for whichever is published.
+// The texts themselves have no name.
+type Needed struct {
+	Slug   string `db:"slug"`
+	Number int    `db:"number"`
+	ID     int64  `db:"id"`
+}
+
+// Asked is the name by which the version is asked for.
+func (n Needed) Asked() fill.Ref { return fill.Ref{Entry: n.Slug, Version: n.Number} }
+
+// Closure gives the versions that published versions include, directly and
+// through others, and those versions themselves. What is not there is left out.
+func (r Reader) Closure(ctx context.Context, ids []int64) (all []Needed, err error) {
+	return all, r.all(ctx, &all, closure, ids)
+}
+
+const included = `
+with recursive wanted (slug, asked) as (
+    select m.slug, m.number from jsonb_to_recordset($1::jsonb) as m (slug text, number int)
+    union
+    select m.slug, m.number
+    from wanted w
+    join entries e on e.slug = w.slug
+    join versions v on v.entry_id = e.id and ` + answering + `
+    join mentions m on m.version_id = v.id and m.how = 'include'
+)
+select w.asked, whole.*
+from wanted w
+join entries e on e.slug = w.slug
+join versions v on v.entry_id = e.id and ` + answering + `
+join lateral (` + columns + ` where id = v.id) whole on true`
+
+// answering picks the version that an include gets: the one it is pinned to,
+// if that was ever published; or the published one; or, where drafts may be
+// seen ($2) and nothing is published, the newest.
+const answering = `case
+        when w.asked > 0 then v.number = w.asked and v.published_at is not null
+        else v.state = 'published' or $2 and v.published_at is null and not exists (
+            select from versions p where p.entry_id = e.id and (p.state = 'published' or p.number > v.number))
+    end`
+
+// Included is a version that an include gets, with the number it asked for:
+// 0 for whichever is published.
+type Included struct {
+	Asked int `db:"asked"`
+	Version
+}
+
+// Included gives, in one round trip, every version that texts with the given
+// includes put in place, directly and through others. What is not there is
+// left out. With drafts, entries that were never published answer with their
+// newest version.
+func (r Reader) Included(ctx context.Context, includes []fill.Ref, drafts bool) (all []Included, err error) {
+	text, err := refsJSON(includes)
+	if err != nil {
+		return nil, err
+	}
+	return all, r.all(ctx, &all, included, text, drafts)
+}
+
+// refsJSON gives references as rows (slug, number) for a parameter.
+func refsJSON(refs []fill.Ref) (string, error) {
+	list := make([]Mention, len(refs))
+	for i, ref := range refs {
+		list[i] = Mention{Slug: ref.Entry, Number: ref.Version}
+	}
+	return jsonText(list)
+}
+
+const usersOf = `
+with recursive users (version_id, entry_id, number, state, via, how, pinned, follows) as (
+    select v.id, v.entry_id, v.number, v.state, '', m.how, m.number, m.number = 0
+    from mentions m
+    join versions v on v.id = m.version_id
+    where m.slug = $1
+    union
+    select v.id, v.entry_id, v.number, v.state, e.slug, m.how, m.number, u.follows and m.number = 0
+    from users u
+    join entries e on e.id = u.entry_id
+    join mentions m on m.slug = e.slug and (m.number = u.number or m.number = 0 and u.state = 'published')
+    join versions v on v.id = m.version_id
+)
+select e.slug, e.kind, w.title, u.number, u.state, p.full_name as owner_name,
+       min(u.how) filter (where u.via = '') as how,
+       coalesce(max(u.pinned) filter (where u.via = ''), 0) as pinned,
+       coalesce(jsonb_agg(distinct u.via) filter (where u.via <> ''), '[]') as through,
+       bool_or(u.follows) as follows
+from users u
+join entries e on e.id = u.entry_id
+join versions w on w.id = u.version_id
+join people p on p.id = e.owner_id
+where u.state = 'published' or $2 and u.state in ('draft', 'in-review', 'approved')
+group by e.slug, e.kind, w.title, u.number, u.state, p.full_name
+order by min(u.how) filter (where u.via = '') is null, w.title, e.slug, u.number`
+
+// User is a version that uses an entry, directly or through others.
+type User struct {
+	Slug      string         `db:"slug"`
+	Kind      string         `db:"kind"`
+	Title     string         `db:"title"`
+	Number    int            `db:"number"`
+	State     string         `db:"state"`
+	OwnerName string         `db:"owner_name"`
+	How       *string        `db:"how"`     // include, persona, style, sheet or step; nil if only through others
+	Pinned    int            `db:"pinned"`  // the version it stays at; 0 if it follows or is not direct
+	Through   JSON[[]string] `db:"through"` // slugs of the users in between
+	Follows   bool           `db:"follows"` // publishing a new version changes it
+}
+
+// UsersOf gives the published versions that use an entry, and with drafts the
+// open ones too; direct users first.
+func (r Reader) UsersOf(ctx context.Context, slug string, drafts bool) (all []User, err error) {
+	return all, r.all(ctx, &all, usersOf, slug, drafts)
+}
