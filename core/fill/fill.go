@@ -44,7 +44,7 @@ type Ref struct {
 type Result struct {
 	Text  string
 	Spans []Span // in order, without gap or overlap, covering Text
-	Used  []Ref  // every version that went in, the text's own first
+	Used  []Ref  // every version that went in, the text's own first; not to be changed
 }
 
 // Values are what is given for the blanks, by name.

@@ -3,6 +3,7 @@ package fill
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -548,4 +549,35 @@ func FuzzParse(f *testing.F) {
 			t.Fatalf("text without marks %q became %q", text, got.Text)
 		}
 	})
+}
+
+func TestFillIntoUsesItsRoomAgain(t *testing.T) {
+	t.Parallel()
+	form, err := Compile(shelf{"close": source(t, "close", 2, "Yours, {{name}}\n")}.lookup, source(t, "it", 1, "To {{area}}.\n\n  {{include close}}\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var room Room
+	for _, area := range []string{"Mill Lane and Ferry Row", "Quay"} {
+		values := Values{"area": Single(area), "name": Single("Care team")}
+		want, err := form.Fill(values)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := form.FillInto(&room, values); err != nil || string(room.Text) != want.Text || !slices.Equal(room.Spans, want.Spans) {
+			t.Errorf("got %q with %v, %v; want %q with %v", room.Text, room.Spans, err, want.Text, want.Spans)
+		}
+	}
+	at := &room.Text[0]
+	wantProblems(t, form.FillInto(&room, Values{"area": Single("x")}), []string{"0:0 name is missing"})
+	if err := form.FillInto(&room, Values{"area": Single("x"), "name": Single("y")}); err != nil || &room.Text[0] != at {
+		t.Errorf("the second filling made room of its own (%v)", err)
+	}
+}
+
+func TestLateDeclarationHolds(t *testing.T) {
+	t.Parallel()
+	lib := shelf{"hours": source(t, "hours", 1, "{{hours}}", Blank{Name: "hours", Max: num(3)})}
+	_, err := fillText(t, source(t, "it", 1, "{{hours}} {{include hours}}"), lib, Values{"hours": Single("sixteen")})
+	wantProblems(t, err, []string{"0:0 hours has 7 characters; the most is 3"})
 }

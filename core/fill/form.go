@@ -19,7 +19,6 @@ type Form struct {
 	refs      []Ref // every version that may go in, in the order in which it is met
 	froms     []From
 	layers    int
-	literal   int // bytes of literal text, to size results by
 	conflicts []Conflict
 	runners   sync.Pool // room for fillings
 }
@@ -39,6 +38,7 @@ type slot struct {
 	owner    Ref    // who declares the blank
 	declared bool
 	needed   bool // some mark needs a value
+	anyLine  bool // takes any one line
 	item     bool // a repeat's item
 	fixed    *Value
 	fixedBy  int // index into froms of the entry that gives the fixed value
@@ -93,6 +93,10 @@ func Compile(lookup Lookup, layers ...Source) (*Form, error) {
 	}
 	if err := c.found.Err(); err != nil {
 		return nil, err
+	}
+	for i := range c.form.slots {
+		b := &c.form.slots[i].blank
+		c.form.slots[i].anyLine = b.Kind() == Line && b.Min == nil && b.Max == nil
 	}
 	return c.form, nil
 }
@@ -232,7 +236,6 @@ func (c *compiler) nodes(sc *scope, nodes []Node) {
 
 func (c *compiler) literal(text string, from int) {
 	if text != "" {
-		c.form.literal += len(text)
 		c.emit(op{kind: opText, text: text, from: from})
 	}
 }

@@ -42,6 +42,7 @@ type parser struct {
 	problems problem.List
 	literals []Literal // room for the commonest nodes, so that each is not
 	holes    []Hole    // allocated on its own
+	ifs      []If
 }
 
 // take gives the next of a slab, which grows with what has been taken.
@@ -83,7 +84,7 @@ func scanText(p *parser) state {
 func (p *parser) literal(end, rawEnd int) {
 	if rawEnd > p.pos {
 		l := take(&p.literals)
-		l.raw, l.Text = p.src[p.pos:rawEnd], p.src[min(p.from, end):end]
+		l.mark, l.Text = mark{p.pos, rawEnd}, p.src[min(p.from, end):end]
 		*p.list = append(*p.list, l)
 	}
 }
@@ -261,7 +262,8 @@ func scanIf(p *parser) state {
 	if !p.closing() {
 		return p.failOpen(p.at, "if", `found %s after the condition; {{if %s}} may go on with is "…" or has "…" and then ends with }}`, p.found(), c.Name)
 	}
-	choice := &If{Condition: c}
+	choice := take(&p.ifs)
+	choice.Condition = c
 	return p.opens(block{choice: choice}, choice, &choice.mark, &choice.Then)
 }
 
@@ -314,7 +316,7 @@ func scanElse(p *parser) state {
 		return p.fail(p.open, "else", "found a second else for one if; an if has one else at most")
 	}
 	b.inElse = true
-	return p.closes(func(raw string) { b.choice.els = raw; p.list = &b.choice.Else })
+	return p.closes(func(m mark) { b.choice.els = m; p.list = &b.choice.Else })
 }
 
 func scanEnd(p *parser) state {
@@ -331,11 +333,11 @@ func scanEnd(p *parser) state {
 	}
 	b := p.blocks[len(p.blocks)-1]
 	p.blocks = p.blocks[:len(p.blocks)-1]
-	return p.closes(func(raw string) {
+	return p.closes(func(m mark) {
 		if b.choice != nil {
-			b.choice.end = raw
+			b.choice.end = m
 		} else {
-			b.repeat.end = raw
+			b.repeat.end = m
 		}
 		p.list = b.outer
 	})
@@ -370,7 +372,7 @@ func (p *parser) node(n Node, m *mark, rule lineRule) state {
 		return p.fail(p.at, "mark", "found %s where the mark should end; a mark ends with }}", p.found())
 	}
 	indent, alone := p.endMark(rule)
-	*m = mark{p.open, p.src[p.open:p.at]}
+	*m = mark{p.open, p.at}
 	if in, ok := n.(*Include); ok {
 		in.Indent, in.Alone = indent, alone
 	}
@@ -382,7 +384,7 @@ func (p *parser) node(n Node, m *mark, rule lineRule) state {
 func (p *parser) opens(b block, n Node, m *mark, body *[]Node) state {
 	p.endMark(takesLine)
 	b.pos, b.outer = p.open, p.list
-	*m = mark{p.open, p.src[p.open:p.at]}
+	*m = mark{p.open, p.at}
 	*p.list = append(*p.list, n)
 	p.blocks = append(p.blocks, b)
 	p.list = body
@@ -390,9 +392,9 @@ func (p *parser) opens(b block, n Node, m *mark, body *[]Node) state {
 }
 
 // closes is node for else and end, which belong to the block around them.
-func (p *parser) closes(take func(raw string)) state {
+func (p *parser) closes(take func(mark)) state {
 	p.endMark(takesLine)
-	take(p.src[p.open:p.at])
+	take(mark{p.open, p.at})
 	return scanText
 }
 

@@ -4,7 +4,6 @@ import (
 	"maps"
 	"slices"
 	"strings"
-	"unsafe"
 
 	"goldshelf/core/problem"
 )
@@ -19,65 +18,88 @@ type Layer struct {
 // that is missing, unknown or does not fit, or the one problem of a result
 // that is too long. It may be called from several goroutines at once.
 func (f *Form) Fill(values Values) (Result, error) {
-	r, found, err := f.fill(values, false)
-	if err == nil {
-		err = found.Err()
-	}
-	if err != nil {
-		return Result{}, err
-	}
+	result, _, err := f.FillLayers(values)
+	return result, err
+}
+
+// Room is a filled text in memory that the next filling uses again, for whoever
+// fills often and is done with each result before the next.
+type Room struct {
+	Text  []byte
+	Spans []Span // as in [Result]
+}
+
+// FillInto is Fill that makes its result in room, over what was there. After
+// an error room holds nothing of use.
+func (f *Form) FillInto(room *Room, values Values) error {
+	r := f.runner()
 	defer f.runners.Put(r)
-	return r.result(), nil
+	own := r.Room
+	r.Room = Room{room.Text[:0], room.Spans[:0]}
+	found, err := r.fill(values, false)
+	*room, r.Room = r.Room, own
+	if err != nil {
+		return err
+	}
+	return found.Err()
 }
 
 // FillLayers is Fill that also says which part each layer of a stack gave.
 // Layers stand apart by an empty line; a layer's own last line ends are not
 // part of the text then.
 func (f *Form) FillLayers(values Values) (Result, []Layer, error) {
-	r, found, err := f.fill(values, false)
+	r := f.runner()
+	defer f.runners.Put(r)
+	found, err := r.fill(values, false)
 	if err == nil {
 		err = found.Err()
 	}
 	if err != nil {
 		return Result{}, nil, err
 	}
-	defer f.runners.Put(r)
 	return r.result(), slices.Clone(r.layers), nil
 }
 
 // Sketch is FillLayers for someone who is still at it: a value that is missing or
 // does not hold is reported, and its blank's name stands in its place.
 func (f *Form) Sketch(values Values) (Result, []Layer, problem.List, error) {
-	r, found, err := f.fill(values, true)
+	r := f.runner()
+	defer f.runners.Put(r)
+	found, err := r.fill(values, true)
 	if err != nil {
 		return Result{}, nil, found, err
 	}
-	defer f.runners.Put(r)
 	return r.result(), slices.Clone(r.layers), found, nil
 }
 
 // fill runs one filling. Values that are wrong stop it unless it is a sketch.
-func (f *Form) fill(values Values, sketch bool) (*runner, problem.List, error) {
-	r := f.runner()
+func (r *runner) fill(values Values, sketch bool) (problem.List, error) {
 	found := r.take(values)
 	if found != nil && !sketch {
-		return r, found, nil
+		return found, nil
 	}
-	return r, found, r.run()
+	return found, r.run()
 }
 
-// result takes what the runner made.
+// result copies what the runner made.
 func (r *runner) result() Result {
-	// The bytes are not touched again, so they become the string as they are.
-	text := unsafe.String(unsafe.SliceData(r.text), len(r.text))
-	result := Result{Text: text, Spans: r.spans, Used: make([]Ref, 0, len(r.form.refs))}
-	for i, ref := range r.form.refs {
+	return Result{Text: string(r.Text), Spans: slices.Clone(r.Spans), Used: r.usedRefs()}
+}
+
+// usedRefs gives the versions that went in. Mostly these are all that the form
+// knows, and then its own list serves.
+func (r *runner) usedRefs() []Ref {
+	refs := r.form.refs
+	if !slices.Contains(r.used, false) {
+		return slices.Clip(refs)
+	}
+	used := make([]Ref, 0, len(refs))
+	for i, ref := range refs {
 		if r.used[i] {
-			result.Used = append(result.Used, ref)
+			used = append(used, ref)
 		}
 	}
-	r.text, r.spans = nil, nil
-	return result
+	return used
 }
 
 // runner gives a runner whose room has been used before, if there is one.
@@ -88,18 +110,17 @@ func (f *Form) runner() *runner {
 	}
 	clear(r.vals)
 	clear(r.used)
-	r.text, r.spans, r.layers = nil, nil, r.layers[:0]
+	r.Text, r.Spans, r.layers = r.Text[:0], r.Spans[:0], r.layers[:0]
 	r.last, r.over, r.indent, r.fresh = -1, false, "", false
 	r.loops, r.frames = r.loops[:0], r.frames[:0]
 	return r
 }
 
-// runner is one filling. Its room is used again; what it makes is not.
+// runner is one filling, and the room that the next one uses again.
 type runner struct {
-	form   *Form
-	text   []byte  // given away with the result
-	spans  []Span  // so are these
-	layers []Layer // these are copied for whoever wants them
+	form *Form
+	Room
+	layers []Layer
 	vals   []val
 	last   int // index into froms of the last span
 	used   []bool
@@ -110,12 +131,11 @@ type runner struct {
 	over   bool
 }
 
-// val is what a slot holds: the value, and whether it was given or is the
-// blank's default. Where it is neither, standIn is what a sketch shows instead.
+// val is what a slot holds: the value, and whether it was given, is the blank's
+// default, or is wanting so that a sketch shows the blank's name instead.
 type val struct {
 	Value
-	has, isDefault bool
-	standIn        string
+	has, isDefault, wanting bool
 }
 
 type loop struct {
@@ -149,18 +169,20 @@ func (r *runner) take(values Values) problem.List {
 			taken++
 		}
 		switch {
+		case ok && s.anyLine && !given.many && given.text != "" && isSimple(given.text):
+			r.vals[i].text, r.vals[i].has = given.text, true
 		case ok && !given.empty():
 			v, bad := s.blank.Accept(s.field, given)
 			found = append(found, bad...)
 			r.vals[i] = val{Value: v, has: true}
 			if bad != nil {
-				r.vals[i] = val{standIn: s.standIn()}
+				r.vals[i] = val{wanting: true}
 			}
 		case !s.blank.Default.empty():
 			r.vals[i] = val{Value: s.blank.Default, has: true, isDefault: true}
 		case s.required():
 			found.Add(s.field, "missing", "%s is missing: %s", s.blank.Name, s.blank.Question())
-			r.vals[i].standIn = s.standIn()
+			r.vals[i].wanting = true
 		}
 	}
 	if taken < len(values) {
@@ -172,9 +194,6 @@ func (r *runner) take(values Values) problem.List {
 	}
 	return found
 }
-
-// standIn is what a sketch shows for a value that is not there.
-func (s *slot) standIn() string { return "‹" + s.blank.Name + "›" }
 
 func (f *Form) names() string {
 	var names []string
@@ -189,20 +208,19 @@ func (f *Form) names() string {
 
 // run takes the steps of the form.
 func (r *runner) run() error {
-	f := r.form
-	r.spans = make([]Span, 0, min(len(f.ops), 4096))
-	r.text = make([]byte, 0, r.size())
-	steps := 0
-	for pc := 0; pc < len(f.ops); pc++ {
-		if steps++; steps > maxSteps || r.over {
-			break
-		}
-		o := &f.ops[pc]
+	ops := r.form.ops
+	steps := 0 // of repeats; the others are bounded by the form's length
+	for pc := 0; pc < len(ops) && !r.over; pc++ {
+		o := &ops[pc]
 		switch o.kind {
 		case opText:
 			r.put(o.text, o.from)
 		case opHole:
-			r.hole(o)
+			if v := &r.vals[o.slot]; v.has && !v.many && !v.isDefault {
+				r.put(v.text, o.from)
+			} else {
+				r.hole(o, v)
+			}
 		case opIf:
 			if r.holds(o) == o.not {
 				pc = o.jump - 1
@@ -221,6 +239,8 @@ func (r *runner) run() error {
 			if l := &r.loops[len(r.loops)-1]; l.next < len(l.items) {
 				r.vals[l.op.item] = val{Value: Single(l.items[l.next]), has: true}
 				l.next++
+				steps += pc - o.jump + 1
+				r.over = steps > maxSteps
 				pc = o.jump - 1
 			} else {
 				r.loops = r.loops[:len(r.loops)-1]
@@ -233,24 +253,13 @@ func (r *runner) run() error {
 			r.layer(o)
 		}
 	}
-	if steps > maxSteps || r.over {
+	if r.over {
 		return problem.List{{Field: fieldBody, Code: "size", Message: "the filled text would be longer than 1 MiB, or repeats too often; shorten the values, include less or repeat less"}}
 	}
 	if n := len(r.layers); n > 0 {
-		r.layers[n-1].End = len(r.text)
+		r.layers[n-1].End = len(r.Text)
 	}
 	return nil
-}
-
-// size guesses the result's length, so that it is allocated once.
-func (r *runner) size() int {
-	n := r.form.literal
-	for i := range r.form.ops {
-		if o := &r.form.ops[i]; o.kind == opHole {
-			n += len(r.vals[o.slot].text) + len(o.text)
-		}
-	}
-	return min(n, MaxResult)
 }
 
 // put adds text and the span that says where it came from.
@@ -258,21 +267,21 @@ func (r *runner) put(text string, from int) {
 	if text == "" {
 		return
 	}
-	start := len(r.text)
-	if start+len(text) > MaxResult {
+	start := len(r.Text)
+	switch {
+	case start+len(text) > MaxResult:
 		r.over = true
 		return
-	}
-	if r.indent == "" {
-		r.text = append(r.text, text...)
-	} else {
+	case r.indent == "":
+		r.Text = append(r.Text, text...)
+	default:
 		r.putIndented(text)
 	}
 	if r.last == from {
-		r.spans[len(r.spans)-1].End = len(r.text)
+		r.Spans[len(r.Spans)-1].End = len(r.Text)
 		return
 	}
-	r.spans = append(r.spans, Span{start, len(r.text), &r.form.froms[from]})
+	r.Spans = append(r.Spans, Span{start, len(r.Text), &r.form.froms[from]})
 	r.last = from
 }
 
@@ -280,33 +289,31 @@ func (r *runner) put(text string, from int) {
 func (r *runner) putIndented(text string) {
 	for line := range strings.Lines(text) {
 		if r.fresh && strings.TrimRight(line, "\r\n") != "" {
-			r.text = append(r.text, r.indent...)
+			r.Text = append(r.Text, r.indent...)
 		}
-		r.text = append(r.text, line...)
+		r.Text = append(r.Text, line...)
 		r.fresh = strings.HasSuffix(line, "\n")
 	}
-	r.over = r.over || len(r.text) > MaxResult
+	r.over = r.over || len(r.Text) > MaxResult
 }
 
-func (r *runner) hole(o *op) {
-	v := &r.vals[o.slot]
+// hole puts what stands at a blank's place, where that is not simply the value
+// that was given.
+func (r *runner) hole(o *op, v *val) {
+	from := o.from
+	if v.isDefault {
+		from = o.dflt
+	}
 	switch {
-	case !v.has && !o.hasOr && v.standIn != "":
-		r.put(v.standIn, o.from)
+	case v.wanting && !o.hasOr:
+		r.put("‹"+r.form.slots[o.slot].blank.Name+"›", o.from)
 	case !v.has:
 		r.put(o.text, o.dflt)
 	case v.many:
-		r.put(listed(v.list, o.and), pickFrom(v, o))
+		r.put(listed(v.list, o.and), from)
 	default:
-		r.put(v.text, pickFrom(v, o))
+		r.put(v.text, from)
 	}
-}
-
-func pickFrom(v *val, o *op) int {
-	if v.isDefault {
-		return o.dflt
-	}
-	return o.from
 }
 
 // listed writes items as "a, b and c".
@@ -331,8 +338,8 @@ func (r *runner) holds(o *op) bool {
 
 func (r *runner) enter(o *op) {
 	r.used[o.from] = true
-	r.frames = append(r.frames, frame{start: len(r.text), indent: r.indent})
-	if o.alone {
+	r.frames = append(r.frames, frame{start: len(r.Text), indent: r.indent})
+	if o.alone && o.text != "" {
 		r.indent += o.text
 		r.fresh = true
 	}
@@ -343,7 +350,7 @@ func (r *runner) leave() {
 	top := r.frames[len(r.frames)-1]
 	r.frames = r.frames[:len(r.frames)-1]
 	r.indent = top.indent
-	if len(r.text) > top.start && r.spans[len(r.spans)-1].From.Blank == "" {
+	if len(r.Text) > top.start && r.Spans[len(r.Spans)-1].From.Blank == "" {
 		r.dropLineEnd(top.start)
 	}
 }
@@ -351,21 +358,21 @@ func (r *runner) leave() {
 // dropLineEnd takes one line end off the end of the text, if it begins at or
 // after start.
 func (r *runner) dropLineEnd(start int) bool {
-	n := len(r.text)
-	if n <= start || r.text[n-1] != '\n' {
+	n := len(r.Text)
+	if n <= start || r.Text[n-1] != '\n' {
 		return false
 	}
-	if n--; n > start && r.text[n-1] == '\r' {
+	if n--; n > start && r.Text[n-1] == '\r' {
 		n--
 	}
-	r.text = r.text[:n]
+	r.Text = r.Text[:n]
 	r.fresh = false
-	for len(r.spans) > 0 && r.spans[len(r.spans)-1].Start >= n {
-		r.spans = r.spans[:len(r.spans)-1]
+	for len(r.Spans) > 0 && r.Spans[len(r.Spans)-1].Start >= n {
+		r.Spans = r.Spans[:len(r.Spans)-1]
 		r.last = -1
 	}
-	if len(r.spans) > 0 {
-		r.spans[len(r.spans)-1].End = n
+	if len(r.Spans) > 0 {
+		r.Spans[len(r.Spans)-1].End = n
 	}
 	return true
 }
@@ -377,12 +384,12 @@ func (r *runner) layer(o *op) {
 		before := &r.layers[n-1]
 		for r.dropLineEnd(before.Start) {
 		}
-		before.End = len(r.text)
+		before.End = len(r.Text)
 		if before.End > before.Start {
-			r.text = append(r.text, "\n\n"...)
-			r.spans[len(r.spans)-1].End = len(r.text)
+			r.Text = append(r.Text, "\n\n"...)
+			r.Spans[len(r.Spans)-1].End = len(r.Text)
 		}
 	}
-	r.layers = append(r.layers, Layer{Ref: r.form.refs[o.from], Start: len(r.text)})
+	r.layers = append(r.layers, Layer{Ref: r.form.refs[o.from], Start: len(r.Text)})
 	r.last = -1
 }

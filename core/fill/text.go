@@ -13,7 +13,7 @@ func (t *Text) String() string {
 	var b strings.Builder
 	b.Grow(len(t.src))
 	for _, n := range t.nodes {
-		n.print(&b)
+		n.print(&b, t.src)
 	}
 	return b.String()
 }
@@ -22,20 +22,20 @@ func (t *Text) String() string {
 func Plain(src string) *Text {
 	t := &Text{src: src}
 	if src != "" {
-		t.nodes = []Node{&Literal{raw: src, Text: src}}
+		t.nodes = []Node{&Literal{mark{0, len(src)}, src}}
 	}
 	return t
 }
 
 // Node is a part of a parsed text. Offsets are in bytes of the source.
 type Node interface {
-	print(*strings.Builder)
+	print(b *strings.Builder, src string)
 }
 
-// Literal is text without marks. Text is what it puts in place: raw, less the
-// lines that marks alone on them take away.
+// Literal is text without marks. Text is what it puts in place: the source,
+// less the lines that marks alone on them take away.
 type Literal struct {
-	raw  string
+	mark
 	Text string
 }
 
@@ -91,7 +91,7 @@ type If struct {
 	mark
 	Condition
 	Then, Else []Node
-	els, end   string // the raw marks; els is empty where there is no else
+	els, end   mark // els is empty where there is no else
 }
 
 // Each is a repeat.
@@ -99,7 +99,7 @@ type Each struct {
 	mark
 	List, As string
 	Body     []Node
-	end      string
+	end      mark
 }
 
 // Earlier stands for what an earlier step of a relay produced.
@@ -108,35 +108,34 @@ type Earlier struct {
 	Step string
 }
 
-// mark is what every mark has: where it stands, and its source.
+// mark is a stretch of the source, in bytes. The largest texts have a great many
+// nodes: none holds on to a string that its text has anyway.
 type mark struct {
-	pos int
-	raw string
+	pos, end int
 }
 
-// Pos is the byte offset of the mark in its text.
+// Pos is the byte offset of the node in its text.
 func (m *mark) Pos() int { return m.pos }
 
-func (m *mark) print(b *strings.Builder)    { b.WriteString(m.raw) }
-func (n *Literal) print(b *strings.Builder) { b.WriteString(n.raw) }
+func (m *mark) print(b *strings.Builder, src string) { b.WriteString(src[m.pos:m.end]) }
 
-func (n *If) print(b *strings.Builder) {
-	b.WriteString(n.raw)
-	printAll(b, n.Then)
-	b.WriteString(n.els)
-	printAll(b, n.Else)
-	b.WriteString(n.end)
+func (n *If) print(b *strings.Builder, src string) {
+	n.mark.print(b, src)
+	printAll(b, n.Then, src)
+	n.els.print(b, src)
+	printAll(b, n.Else, src)
+	n.end.print(b, src)
 }
 
-func (n *Each) print(b *strings.Builder) {
-	b.WriteString(n.raw)
-	printAll(b, n.Body)
-	b.WriteString(n.end)
+func (n *Each) print(b *strings.Builder, src string) {
+	n.mark.print(b, src)
+	printAll(b, n.Body, src)
+	n.end.print(b, src)
 }
 
-func printAll(b *strings.Builder, nodes []Node) {
+func printAll(b *strings.Builder, nodes []Node, src string) {
 	for _, n := range nodes {
-		n.print(b)
+		n.print(b, src)
 	}
 }
 
