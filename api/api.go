@@ -71,8 +71,17 @@ type Entry struct {
 	PublishedAt *time.Time     `json:"published_at,omitempty"`
 
 	Published int          `json:"published,omitempty"` // the number of the published version
+	Retired   *Retired     `json:"retired,omitempty"`   // of an entry that was taken off the shelf
 	Open      int          `json:"open,omitempty"`      // the number of the open version, for those who may see it
 	Asks      []fill.Blank `json:"asks,omitempty"`      // on the shelf: every blank to fill in, those of includes too
+}
+
+// Retired says why an entry is no longer on the shelf, and what to use instead.
+type Retired struct {
+	At      time.Time `json:"at"`
+	By      string    `json:"by"`
+	Because string    `json:"because"`
+	Instead string    `json:"instead,omitempty"` // a slug
 }
 
 // Approval is one reviewer's word for a version.
@@ -224,6 +233,20 @@ type Preview struct {
 	Newer    []fill.Ref        `json:"newer,omitempty"` // includes taken from versions not yet published
 }
 
+// KindOutline is a kind with the headings that it expects.
+type KindOutline struct {
+	Kind    entry.Kind      `json:"kind"`
+	Outline []entry.Heading `json:"outline"`
+}
+
+// Rule is one rule of the checks, as it comes.
+type Rule struct {
+	ID       string         `json:"id"`
+	Severity check.Severity `json:"severity"`
+	About    string         `json:"about"`
+	Library  bool           `json:"library,omitempty"`
+}
+
 // Policy is the policy in force about checks, and who set it.
 type Policy struct {
 	check.Policy
@@ -251,6 +274,10 @@ type (
 	}
 	Reason struct {
 		Because string `json:"because"`
+	}
+	Retirement struct {
+		Because string `json:"because"`
+		Instead string `json:"instead,omitempty"`
 	}
 )
 
@@ -282,4 +309,5 @@ type Problem struct {
 	Problems []problem.Problem `json:"problems,omitempty"`
 	Actions  []entry.Action    `json:"actions,omitempty"` // what is possible instead
 	ETag     string            `json:"etag,omitempty"`    // of the newer version, with 412
+	Instead  string            `json:"instead,omitempty"` // with 410: the slug to use instead
 }

@@ -277,9 +277,20 @@ func (c *Client) Policy(ctx context.Context) (api.Policy, error) {
 	return read[api.Policy](ctx, c, get("/policy"))
 }
 
-// SetPolicy puts a policy in force.
-func (c *Client) SetPolicy(ctx context.Context, p check.Policy) (api.Policy, error) {
-	return read[api.Policy](ctx, c, request{method: http.MethodPut, path: "/policy", in: p})
+// SetPolicy puts a policy in force in the place of the one with a number. A
+// status of 412 means that another is in force by now.
+func (c *Client) SetPolicy(ctx context.Context, on int, p check.Policy) (api.Policy, error) {
+	return read[api.Policy](ctx, c, request{method: http.MethodPut, path: "/policy", in: p, header: http.Header{"If-Match": {fmt.Sprintf(`"policy.%d"`, on)}}})
+}
+
+// Rules gives the rules of the checks, as they come.
+func (c *Client) Rules(ctx context.Context) ([]api.Rule, error) {
+	return read[[]api.Rule](ctx, c, get("/rules"))
+}
+
+// Kinds gives the kinds of entries with their outlines.
+func (c *Client) Kinds(ctx context.Context) ([]api.KindOutline, error) {
+	return read[[]api.KindOutline](ctx, c, get("/kinds"))
 }
 
 // StoppedByChecks says whether an error is that checks stop a step.
@@ -369,6 +380,16 @@ func (c *Client) Approve(ctx context.Context, slug, comment string) (api.Entry, 
 // Return gives a version back with a reason.
 func (c *Client) Return(ctx context.Context, slug, because string) (api.Entry, error) {
 	return read[api.Entry](ctx, c, post(entryPath(slug, "/return"), api.Reason{Because: because}))
+}
+
+// Retire takes an entry off the shelf.
+func (c *Client) Retire(ctx context.Context, slug string, how api.Retirement) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/retire"), how))
+}
+
+// Restore puts a retired entry back on the shelf.
+func (c *Client) Restore(ctx context.Context, slug string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/restore"), nil))
 }
 
 // Publish puts the approved version on the shelf.

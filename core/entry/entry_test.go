@@ -98,7 +98,21 @@ func TestLifeCycle(t *testing.T) {
 			allow(Return, Approved, role+tie)
 		}
 	}
-	allow(Publish, Approved, "curator owner", "curator deputy", "curator writer", "curator other")
+	curators := []string{"curator owner", "curator deputy", "curator writer", "curator other"}
+	allow(Publish, Approved, curators...)
+
+	// What is on the shelf has a life beside the open version's.
+	for _, shelf := range []State{None, Published, Retired} {
+		s := Standing{Slug: "it", Version: 2, State: Draft, Shelf: shelf, Owner: owner}
+		for action, from := range map[Action]State{Retire: Published, Restore: Retired} {
+			for _, role := range Roles() {
+				_, err := Take(action, Actor{other, role}, s)
+				if want := role == Curator && shelf == from; (err == nil) != want {
+					t.Errorf("%s by a %s while it is %q: got %v, want allowed %v", action, role, shelf, err, want)
+				}
+			}
+		}
+	}
 
 	ids := map[string]int64{"owner": owner, "deputy": deputy, "writer": writer, "other": other}
 	for _, role := range Roles() {
@@ -106,7 +120,7 @@ func TestLifeCycle(t *testing.T) {
 			for _, state := range []State{None, Draft, InReview, Approved} {
 				actor := Actor{ID: id, Role: role}
 				s := Standing{Slug: "it", Version: 2, State: state, Owner: owner, Deputy: deputy, Writers: []int64{owner, writer}}
-				for _, action := range []Action{Begin, Save, Submit, Withdraw, Approve, Return, Publish} {
+				for _, action := range []Action{Begin, Save, Submit, Withdraw, Approve, Return, Publish, Retire, Restore} {
 					who := fmt.Sprintf("%s %s %s %s", role, tie, action, state)
 					_, err := Take(action, actor, s)
 					if (err == nil) != allowed[who] {

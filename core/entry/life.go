@@ -18,10 +18,15 @@ const (
 	Approved   State = "approved"
 	Published  State = "published"
 	Superseded State = "superseded"
+	Retired    State = "retired"
 )
 
 // Open says whether a version in this state is still to be published.
 func (s State) Open() bool { return s == Draft || s == InReview || s == Approved }
+
+// shelved says whether a version in this state is the one that its entry is
+// known by on the shelf, or was when it was retired.
+func (s State) shelved() bool { return s == Published || s == Retired }
 
 // Words is the state as people read it.
 func (s State) Words() string {
@@ -62,7 +67,13 @@ const (
 	Approve  Action = "approve"
 	Return   Action = "return" // give it back with a reason
 	Publish  Action = "publish"
+	Retire   Action = "retire"  // take the entry off the shelf
+	Restore  Action = "restore" // put it back
 )
+
+// OnShelf says whether the action is on what is on the shelf, and not on the
+// open version.
+func (a Action) OnShelf() bool { return a == Retire || a == Restore }
 
 // tie is what an actor must have to do with an entry.
 type tie int
@@ -107,6 +118,8 @@ func Life() []Transition {
 		{Return, InReview, Draft, Reviewer, anyone, "because"},
 		{Return, Approved, Draft, Reviewer, anyone, "because"},
 		{Publish, Approved, Published, Curator, anyone, ""},
+		{Retire, Published, Retired, Curator, anyone, "because"},
+		{Restore, Retired, Published, Curator, anyone, ""},
 	}
 }
 
@@ -122,6 +135,7 @@ type Standing struct {
 	Slug    string
 	Version int // the open version's number; 0 without one
 	State   State
+	Shelf   State // Published, Retired, or None where nothing was ever published
 	Owner   int64
 	Deputy  int64   // 0 without one
 	Writers []int64 // who wrote any of the open version's text
@@ -163,7 +177,7 @@ func Take(action Action, actor Actor, s Standing) (Transition, error) {
 		return refuse(ErrNotAllowed, "only %s may %s %s; you are signed in as a %s", rows[0].Who(), action, s.Slug, actor.Role)
 	}
 	for _, t := range rows {
-		if t.From != s.State {
+		if t.From != s.at(t.From) {
 			continue
 		}
 		if t.tie == another && slices.Contains(s.Writers, actor.ID) {
@@ -171,7 +185,7 @@ func Take(action Action, actor Actor, s Standing) (Transition, error) {
 		}
 		return t, nil
 	}
-	return refuse(ErrWrongState, "%s; %s", standsAs(s), whatNow(action, Actions(actor, s)))
+	return refuse(ErrWrongState, "%s; %s", standsAs(action, s), whatNow(action, Actions(actor, s)))
 }
 
 // Actions gives what actor can do with an entry as it stands, in the order of
@@ -180,7 +194,7 @@ func Actions(actor Actor, s Standing) []Action {
 	actions := []Action{}
 	for _, t := range Life() {
 		switch {
-		case t.From != s.State, !actor.Role.Includes(t.Role),
+		case t.From != s.at(t.From), !actor.Role.Includes(t.Role),
 			t.tie == keeper && !keeps(actor, s),
 			t.tie == another && slices.Contains(s.Writers, actor.ID):
 		default:
@@ -194,7 +208,22 @@ func keeps(actor Actor, s Standing) bool {
 	return actor.Role == Curator || actor.ID == s.Owner || actor.ID == s.Deputy && s.Deputy != 0
 }
 
-func standsAs(s Standing) string {
+// at is the state to hold against one that a transition starts from: what is on
+// the shelf and what is open stand side by side.
+func (s Standing) at(from State) State {
+	if from.shelved() {
+		return s.Shelf
+	}
+	return s.State
+}
+
+func standsAs(action Action, s Standing) string {
+	if action.OnShelf() {
+		if s.Shelf == None {
+			return s.Slug + " was never published"
+		}
+		return s.Slug + " is " + s.Shelf.Words()
+	}
 	if s.State == None {
 		return s.Slug + " has no open version"
 	}
@@ -218,7 +247,7 @@ func whatNow(wanted Action, possible []Action) string {
 func past(a Action) string {
 	return map[Action]string{
 		Begin: "begun", Save: "saved", Submit: "submitted", Withdraw: "withdrawn",
-		Approve: "approved", Return: "returned", Publish: "published",
+		Approve: "approved", Return: "returned", Publish: "published", Retire: "retired", Restore: "restored",
 	}[a]
 }
 

@@ -76,7 +76,7 @@ func statusOf(err error) int {
 		return exitStopped
 	}
 	switch client.Status(err) {
-	case http.StatusNotFound:
+	case http.StatusNotFound, http.StatusGone:
 		return exitNotFound
 	case http.StatusUnauthorized, http.StatusForbidden:
 		return exitNotAllowed
@@ -126,7 +126,7 @@ func (a *app) root() *cli.Command {
 		},
 		Commands: []*cli.Command{
 			a.login(), a.logout(), a.whoami(), a.find(), a.show(), a.fill(), a.put(), a.check(), a.submit(), a.withdraw(),
-			a.approve(), a.giveBack(), a.publish(), a.history(), a.uses(), a.desk(),
+			a.approve(), a.giveBack(), a.publish(), a.retire(), a.restore(), a.history(), a.uses(), a.desk(), a.policy(),
 		},
 	}
 	root.OnUsageError = usageError

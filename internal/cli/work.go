@@ -192,6 +192,22 @@ func (a *app) giveBack() *cli.Command {
 	})
 }
 
+func (a *app) retire() *cli.Command {
+	flags := []cli.Flag{
+		&cli.StringFlag{Name: "because", Usage: "why nobody should use it any more", Required: true},
+		&cli.StringFlag{Name: "instead", Usage: "the `SLUG` to use instead"},
+	}
+	return a.act("retire", "take an entry off the shelf", flags, "", func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
+		return c.Retire(ctx, slug, api.Retirement{Because: cmd.String("because"), Instead: cmd.String("instead")})
+	})
+}
+
+func (a *app) restore() *cli.Command {
+	return a.act("restore", "put a retired entry back on the shelf", nil, " again", func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Entry, error) {
+		return c.Restore(ctx, slug)
+	})
+}
+
 func (a *app) publish() *cli.Command {
 	return a.act("publish", "put an approved version on the shelf", nil, "", func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Entry, error) {
 		return c.Publish(ctx, slug)

@@ -155,7 +155,7 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 		}
 	}
 	l.now = l.today
-	_, err = l.lib.SetPolicy(ctx, l.by["curator"], policy()) // the last step: see whole
+	_, err = l.lib.SetPolicy(ctx, l.by["curator"], 0, policy()) // the last step: see whole
 	return welcome, err
 }
 

@@ -27,6 +27,11 @@ func (s *Stopped) Error() string {
 	return fmt.Sprintf("%d checks stop this; the first: %s", len(s.Problems), s.Problems[0].Message)
 }
 
+// Superseded means that what was to be replaced has been already.
+type Superseded struct{ What string }
+
+func (s *Superseded) Error() string { return s.What }
+
 // Policy gives the policy in force. Where none was ever set it is the zero
 // policy, with the number 0.
 func (l *Library) Policy(ctx context.Context) (api.Policy, error) {
@@ -37,9 +42,10 @@ func (l *Library) Policy(ctx context.Context) (api.Policy, error) {
 	return api.Policy{Policy: p.Policy.V, Number: p.Number, SetBy: p.By, SetAt: utc(&p.At)}, err
 }
 
-// SetPolicy puts a policy in force. It returns an [entry.Refusal] to all but
-// curators, and a [problem.List] if the policy does not hold.
-func (l *Library) SetPolicy(ctx context.Context, by Caller, p check.Policy) (api.Policy, error) {
+// SetPolicy puts a policy in force in the place of the one with the number on.
+// It returns an [entry.Refusal] to all but curators, a [problem.List] if the
+// policy does not hold, and [Superseded] if another is in force by now.
+func (l *Library) SetPolicy(ctx context.Context, by Caller, on int, p check.Policy) (api.Policy, error) {
 	if by.Role != entry.Curator {
 		return api.Policy{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only a curator may set the policy; you are signed in as a " + string(by.Role)}
 	}
@@ -57,6 +63,16 @@ func (l *Library) SetPolicy(ctx context.Context, by Caller, p check.Policy) (api
 		return api.Policy{}, err
 	}
 	err = l.db.Change(ctx, func(tx store.Tx) error {
+		if err := tx.LockPolicies(ctx); err != nil {
+			return err
+		}
+		now, err := tx.Policy(ctx)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
+		if now.Number != on {
+			return &Superseded{fmt.Sprintf("%s has set policy %d since you read the one before; read it, put the two together, and set it again", now.By, now.Number)}
+		}
 		number, err := tx.AddPolicy(ctx, p, by.ID, l.now())
 		if err != nil {
 			return err

@@ -91,7 +91,7 @@ func (l *Library) compose(ctx context.Context, ids []int64, override *fill.Sourc
 	c.form, err = fill.Compile(func(slug string, number int) (fill.Source, error) {
 		src, ok := asked[fill.Ref{Entry: slug, Version: number}]
 		if !ok {
-			return src, notIncluded(slug, number)
+			return src, notIncluded(ctx, l.db.Reader, slug, number)
 		}
 		return src, nil
 	}, layers...)
@@ -201,22 +201,16 @@ func (l *Library) stack(ctx context.Context, id int64, req api.FillRequest) ([]i
 	return append(layers, id), wrong.Err()
 }
 
-func notIncluded(slug string, number int) error {
-	if number > 0 {
-		return fmt.Errorf("%s has no published version %d; include one that its history shows as published", slug, number)
-	}
-	return fmt.Errorf("there is no published entry %s to include; correct the slug, or publish it first", slug)
-}
-
 // shelfLookup answers what includes ask for, from versions that were read in
 // one go.
 type shelfLookup struct {
 	got   map[fill.Ref]store.Version
-	newer []fill.Ref // versions given though they are not published
+	newer []fill.Ref                          // versions given though they are not published
+	why   func(slug string, number int) error // why something is not among them
 }
 
 func includes(ctx context.Context, r store.Reader, text *fill.Text, drafts bool) (*shelfLookup, error) {
-	l := &shelfLookup{got: map[fill.Ref]store.Version{}}
+	l := &shelfLookup{got: map[fill.Ref]store.Version{}, why: func(slug string, number int) error { return notIncluded(ctx, r, slug, number) }}
 	asked := text.Includes()
 	if len(asked) == 0 {
 		return l, nil
@@ -234,7 +228,7 @@ func includes(ctx context.Context, r store.Reader, text *fill.Text, drafts bool)
 func (l *shelfLookup) source(slug string, number int) (fill.Source, error) {
 	v, ok := l.got[fill.Ref{Entry: slug, Version: number}]
 	if !ok {
-		return fill.Source{}, notIncluded(slug, number)
+		return fill.Source{}, l.why(slug, number)
 	}
 	if v.PublishedAt == nil {
 		l.newer = append(l.newer, fill.Ref{Entry: slug, Version: v.Number})

@@ -81,7 +81,7 @@ func found(err error, missing error) error {
 
 func standing(e store.Entry, writers []int64) entry.Standing {
 	return entry.Standing{
-		Slug: e.Slug, Version: e.Open, State: entry.State(e.State),
+		Slug: e.Slug, Version: e.Open, State: entry.State(e.State), Shelf: entry.State(e.Shelf),
 		Owner: e.OwnerID, Deputy: e.DeputyID, Writers: writers,
 	}
 }
@@ -98,8 +98,9 @@ func (l *Library) seeing(ctx context.Context, r store.Reader, by Caller, slug st
 	return e, nil
 }
 
-// change runs one action on an entry's open version: it locks the entry, holds
-// the action against the life cycle, runs do and records the event.
+// change runs one action on an entry's open version, or on the one on the shelf
+// where the action is on that: it locks the entry, holds the action against the
+// life cycle, runs do and records the event.
 func (l *Library) change(ctx context.Context, by Caller, slug string, action entry.Action, detail map[string]any, do func(store.Tx, store.Version) error) (changed api.Entry, err error) {
 	err = l.db.Change(ctx, func(tx store.Tx) error {
 		e, err := l.locked(ctx, tx, by, slug)
@@ -107,8 +108,12 @@ func (l *Library) change(ctx context.Context, by Caller, slug string, action ent
 			return err
 		}
 		var v store.Version
-		if e.Open > 0 {
-			if v, err = tx.Version(ctx, e.ID, e.Open); err != nil {
+		number := e.Open
+		if action.OnShelf() {
+			number = e.Published
+		}
+		if number > 0 {
+			if v, err = tx.Version(ctx, e.ID, number); err != nil {
 				return err
 			}
 		}
@@ -163,15 +168,23 @@ func view(by Caller, e store.Entry, v store.Version) api.Entry {
 		Version: v.Number, State: entry.State(v.State), Note: v.Note, Returned: v.Returned, Actions: []entry.Action{},
 		Author: v.Author, CreatedAt: v.CreatedAt.UTC(), SavedBy: v.Saver, SavedByName: v.SaverName, SavedAt: v.SavedAt.UTC(),
 		SubmittedBy: v.Submitter, SubmittedAt: utc(v.SubmittedAt), PublishedBy: v.Publisher, PublishedAt: utc(v.PublishedAt),
-		Published: e.Published,
+	}
+	if s.Shelf == entry.Published {
+		out.Published = e.Published
+	}
+	if e.RetiredAt != nil {
+		out.Retired = &api.Retired{At: e.RetiredAt.UTC(), By: e.RetiredBy, Because: e.Because, Instead: e.Instead}
 	}
 	for _, a := range v.Approvals.V {
 		out.Approvals = append(out.Approvals, api.Approval{By: a.By, Comment: a.Comment, At: a.At.UTC()})
 	}
 	if entry.MaySeeDrafts(by.actor(), s) {
 		out.Open = e.Open
-		if v.Number == e.Open || e.Open == 0 {
-			out.Actions = entry.Actions(by.actor(), s)
+	}
+	// Each action stands with the version that it is on.
+	for _, a := range entry.Actions(by.actor(), s) {
+		if a.OnShelf() && v.Number == e.Published || !a.OnShelf() && (v.Number == e.Open || e.Open == 0) {
+			out.Actions = append(out.Actions, a)
 		}
 	}
 	return out

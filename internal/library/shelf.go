@@ -4,7 +4,7 @@ import (
 	"context"
 	"encoding/base64"
 	"encoding/json"
-	"fmt"
+	"errors"
 	"maps"
 	"slices"
 	"strings"
@@ -215,11 +215,16 @@ func readCursor(s string) (*store.Place, error) {
 }
 
 // ShelfEntry gives the published version of an entry, by slug or short code, or
-// with a number the version of that number if it was ever published.
+// with a number the version of that number if it was ever published. A retired
+// entry answers with its last published version, and why it was retired.
 func (l *Library) ShelfEntry(ctx context.Context, by Caller, slug string, number int) (api.Entry, error) {
 	id, err := l.db.ShelvedID(ctx, slug, number)
 	if err != nil {
-		return api.Entry{}, found(err, notOnShelf(slug, number))
+		var gone *Gone
+		if err = offShelf(ctx, l.db.Reader, err, slug, number); errors.As(err, &gone) {
+			return l.read(ctx, l.db.Reader, by, gone.Entry.Slug, gone.Entry.Published)
+		}
+		return api.Entry{}, err
 	}
 	rows, err := l.db.VersionsByID(ctx, []int64{id})
 	if err != nil {
@@ -247,7 +252,7 @@ func (l *Library) ShelfEntry(ctx context.Context, by Caller, slug string, number
 func (l *Library) Fill(ctx context.Context, slug string, number int, req api.FillRequest) (api.Filled, error) {
 	id, err := l.db.ShelvedID(ctx, slug, number)
 	if err != nil {
-		return api.Filled{}, found(err, notOnShelf(slug, number))
+		return api.Filled{}, offShelf(ctx, l.db.Reader, err, slug, number)
 	}
 	layers, err := l.stack(ctx, id, req)
 	if err != nil {
@@ -284,13 +289,6 @@ func spans(s []fill.Span) []fill.Span {
 		return []fill.Span{}
 	}
 	return s
-}
-
-func notOnShelf(slug string, number int) error {
-	if number > 0 {
-		return &Missing{fmt.Sprintf("%s has no published version %d; leave the number out for the one on the shelf", slug, number)}
-	}
-	return &Missing{fmt.Sprintf("there is no entry %q on the shelf; look for it with find", slug)}
 }
 
 // Preview parses and fills a text that is not saved. What is wrong with it is

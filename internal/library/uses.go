@@ -50,7 +50,7 @@ func (l *Library) Effect(ctx context.Context, by Caller, slug, user string) (api
 	}
 	id, err := l.db.ShelvedID(ctx, user, 0)
 	if err != nil {
-		return api.Effect{}, found(err, notOnShelf(user, 0))
+		return api.Effect{}, offShelf(ctx, l.db.Reader, err, user, 0)
 	}
 	// The user's own stack matters too: the entry may be its persona.
 	layers, err := l.stack(ctx, id, api.FillRequest{})

@@ -1,10 +1,13 @@
 package server
 
 import (
+	"fmt"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
 	"goldshelf/core/check"
+	"goldshelf/core/entry"
 )
 
 func (s *server) check(c fiber.Ctx) error {
@@ -21,9 +24,29 @@ func (s *server) checkEntry(c fiber.Ctx) error {
 	return answer(c, found, err)
 }
 
+func (s *server) kinds(c fiber.Ctx) error {
+	var all []api.KindOutline
+	for _, k := range entry.Kinds() {
+		all = append(all, api.KindOutline{Kind: k, Outline: append([]entry.Heading{}, k.Outline()...)})
+	}
+	return c.JSON(all)
+}
+
+func (s *server) rules(c fiber.Ctx) error {
+	var all []api.Rule
+	for _, r := range check.Rules() {
+		all = append(all, api.Rule{ID: r.ID, Severity: r.Severity, About: r.About, Library: r.Library})
+	}
+	return c.JSON(all)
+}
+
 func (s *server) policy(c fiber.Ctx) error {
 	p, err := s.lib.Policy(c.Context())
-	return answer(c, p, err)
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderETag, policyTag(p.Number))
+	return c.JSON(p)
 }
 
 func (s *server) setPolicy(c fiber.Ctx) error {
@@ -31,6 +54,20 @@ func (s *server) setPolicy(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	p, err := s.lib.SetPolicy(c.Context(), caller(c), in)
-	return answer(c, p, err)
+	match := c.Get(fiber.HeaderIfMatch)
+	if match == "" {
+		return &status{fiber.StatusPreconditionRequired, "say which policy you read: If-Match with its ETag"}
+	}
+	var on int
+	if n, err := fmt.Sscanf(match, `"policy.%d"`, &on); n != 1 || err != nil {
+		on = -1 // another thing's ETag: it matches nothing here
+	}
+	p, err := s.lib.SetPolicy(c.Context(), caller(c), on, in)
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderETag, policyTag(p.Number))
+	return c.JSON(p)
 }
+
+func policyTag(number int) string { return fmt.Sprintf(`"policy.%d"`, number) }

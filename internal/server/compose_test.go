@@ -149,12 +149,17 @@ func TestChecksStopSubmissionAndPublishing(t *testing.T) {
 		t.Errorf("checked: %+v", found)
 	}
 
-	_, err = writer.SetPolicy(ctx, check.Policy{})
+	if got := w.call("curator", http.MethodPut, "/api/v1/policy", "{}"); got.status != http.StatusPreconditionRequired {
+		t.Errorf("a policy without If-Match: got %d, want 428", got.status)
+	}
+	_, err = writer.SetPolicy(ctx, 0, check.Policy{})
 	refused(t, "a contributor sets the policy", err, 403, "only a curator")
-	_, err = curator.SetPolicy(ctx, check.Policy{Rules: map[string]check.Setting{"nope": {Severity: "loud"}}, Required: []string{"mood"}})
+	_, err = curator.SetPolicy(ctx, 0, check.Policy{Rules: map[string]check.Setting{"nope": {Severity: "loud"}}, Required: []string{"mood"}})
 	refused(t, "a wrong policy", err, 422, "no rule \"nope\"", "severity", "no facet \"mood\"")
 	p := check.Policy{Required: []string{"application"}, Rules: map[string]check.Setting{"left-over": {Severity: check.Stop, Stops: []entry.Action{entry.Publish}}, "label-missing": {Severity: check.Stop}}}
-	set := step[api.Policy](t, "set")(curator.SetPolicy(ctx, p))
+	set := step[api.Policy](t, "set")(curator.SetPolicy(ctx, 0, p))
+	_, err = w.as("chief").SetPolicy(ctx, 0, check.Policy{})
+	refused(t, "a policy in the place of one that is gone", err, http.StatusPreconditionFailed, "Curator has set policy 1 since")
 	if set.Number != 1 || set.SetBy != "Curator" {
 		t.Errorf("set: %+v", set)
 	}

@@ -34,6 +34,9 @@ func problemFor(err error) (p api.Problem, known bool) {
 		taken   *library.Taken
 		soon    *library.TooSoon
 		stopped *library.Stopped
+		used    *library.InUse
+		gone    *library.Gone
+		newer   *library.Superseded
 		own     *status
 		fib     *fiber.Error
 	)
@@ -44,6 +47,14 @@ func problemFor(err error) (p api.Problem, known bool) {
 	case errors.As(err, &stopped):
 		p, _ := say(fiber.StatusUnprocessableEntity, "checks", "Checks stop this")
 		p.Problems = stopped.Problems
+		return p, true
+	case errors.As(err, &used):
+		p, _ := say(fiber.StatusConflict, "in-use", "It is in use")
+		p.Problems = used.Problems
+		return p, true
+	case errors.As(err, &gone):
+		p, _ := say(fiber.StatusGone, "retired", "It was retired")
+		p.Instead = gone.Entry.Instead
 		return p, true
 	case errors.As(err, &list):
 		p, _ := say(fiber.StatusUnprocessableEntity, "does-not-hold", "What was sent does not hold")
@@ -66,6 +77,8 @@ func problemFor(err error) (p api.Problem, known bool) {
 		p.Actions = refusal.Possible
 		return p, true
 	case errors.As(err, &clash):
+		return say(fiber.StatusPreconditionFailed, "changed", "Someone else changed it first")
+	case errors.As(err, &newer):
 		return say(fiber.StatusPreconditionFailed, "changed", "Someone else changed it first")
 	case errors.As(err, &missing):
 		return say(fiber.StatusNotFound, "not-found", "There is no such thing")

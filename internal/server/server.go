@@ -60,6 +60,8 @@ func New(lib *library.Library, opt Options) *fiber.App {
 	v1.Post("/shelf/:ref/fill", s.fill)
 	v1.Post("/preview", s.preview)
 	v1.Post("/check", s.check)
+	v1.Get("/kinds", s.kinds)
+	v1.Get("/rules", s.rules)
 	v1.Get("/policy", s.policy)
 	v1.Put("/policy", s.setPolicy)
 	v1.Get("/desk", s.desk)
@@ -78,6 +80,8 @@ func New(lib *library.Library, opt Options) *fiber.App {
 	v1.Post("/entries/:slug/approve", s.approve)
 	v1.Post("/entries/:slug/return", s.giveBack)
 	v1.Post("/entries/:slug/publish", s.publish)
+	v1.Post("/entries/:slug/retire", s.retire)
+	v1.Post("/entries/:slug/restore", s.restore)
 	v1.Use(func(fiber.Ctx) error {
 		return &status{fiber.StatusNotFound, "the API has no such call; see its description at /api/v1/openapi.yaml"}
 	})

@@ -18,17 +18,27 @@ type Entry struct {
 	DeputyID  int64  `db:"deputy_id"` // 0 without one
 	Open      int    `db:"open"`      // the open version's number; 0 without one
 	State     string `db:"state"`     // the open version's
-	Published int    `db:"published"` // the published version's number; 0 without one
+	Published int    `db:"published"` // the number of the version on the shelf, or of the one that was retired; 0 without one
+	Shelf     string `db:"shelf"`     // that version's state, published or retired
 	Newest    int    `db:"newest"`    // the highest number
+
+	// Of a retired entry.
+	RetiredAt *time.Time `db:"retired_at"`
+	RetiredBy string     `db:"retired_by"`
+	Because   string     `db:"because"`
+	Instead   string     `db:"instead"` // a slug, or none
 }
 
 const entryBySlug = `
 select e.id, e.slug, e.kind, e.owner_id, coalesce(e.deputy_id, 0) as deputy_id,
-       coalesce(o.number, 0) as open, coalesce(o.state, '') as state, coalesce(p.number, 0) as published,
+       coalesce(o.number, 0) as open, coalesce(o.state, '') as state, coalesce(p.number, 0) as published, coalesce(p.state, '') as shelf,
+       e.retired_at, coalesce(r.full_name, '') as retired_by, e.retired_because as because, coalesce(i.slug, '') as instead,
        (select coalesce(max(number), 0) from versions where entry_id = e.id) as newest
 from entries e
 left join versions o on o.entry_id = e.id and o.state in ('draft', 'in-review', 'approved')
-left join versions p on p.entry_id = e.id and p.state = 'published'
+left join versions p on p.entry_id = e.id and p.state in ('published', 'retired')
+left join people r on r.id = e.retired_by
+left join entries i on i.id = e.instead_id
 where e.slug = $1 or e.code = $1
 order by e.slug = $1 desc
 limit 1`
@@ -325,7 +335,7 @@ func (tx Tx) ApproveVersion(ctx context.Context, id int64) error {
 const supersede = `
 update versions
 set state = 'superseded'
-where entry_id = $1 and state = 'published'`
+where entry_id = $1 and state in ('published', 'retired')`
 
 const publishVersion = `
 update versions
@@ -334,7 +344,7 @@ where id = $1`
 
 const publishCode = `
 update entries e
-set code = nullif(v.code, '')
+set code = nullif(v.code, ''), retired_at = null, retired_by = null, retired_because = '', instead_id = null
 from versions v
 where v.id = $1 and e.id = v.entry_id`
 
@@ -349,6 +359,27 @@ func (tx Tx) PublishVersion(ctx context.Context, entryID, id, by int64, at time.
 	}
 	return tx.exec(ctx, publishCode, id)
 }
+
+const retire = `
+with off as (update versions set state = 'retired' where entry_id = $1 and state = 'published')
+update entries
+set retired_at = $2, retired_by = $3, retired_because = $4, instead_id = nullif($5::bigint, 0)
+where id = $1`
+
+// Retire takes an entry off the shelf, with a reason and the id of the entry
+// to use instead, or 0.
+func (tx Tx) Retire(ctx context.Context, entryID, by int64, at time.Time, because string, instead int64) error {
+	return tx.exec(ctx, retire, entryID, at, by, because, instead)
+}
+
+const restore = `
+with on_shelf as (update versions set state = 'published' where entry_id = $1 and state = 'retired')
+update entries
+set retired_at = null, retired_by = null, retired_because = '', instead_id = null
+where id = $1`
+
+// Restore puts a retired entry back on the shelf.
+func (tx Tx) Restore(ctx context.Context, entryID int64) error { return tx.exec(ctx, restore, entryID) }
 
 const addEvent = `
 insert into events (at, person_id, via, action, entry_id, number, detail)

@@ -27,6 +27,11 @@ func (r Reader) Policy(ctx context.Context) (p Policy, err error) {
 	return p, r.get(ctx, &p, policy)
 }
 
+const lockPolicies = `lock table policies in share row exclusive mode`
+
+// LockPolicies has others wait until the transaction ends before they set one.
+func (tx Tx) LockPolicies(ctx context.Context) error { return tx.exec(ctx, lockPolicies) }
+
 const addPolicy = `
 insert into policies (policy, set_by, at)
 values ($1, $2, $3)
