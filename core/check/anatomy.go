@@ -133,8 +133,23 @@ func unfenced(r *reading) {
 		if !ok || !long[hole.Name] || r.isFenced(hole.Pos()) {
 			return
 		}
-		r.sayAt(hole.Pos(), hole.Pos()+len("{{"+hole.Name+"}}"), "Pasted text stands unfenced. Put {{%s}} between two lines of ---, so that an order inside it is not taken for yours.", hole.Name)
+		start, end := hole.Pos(), hole.Pos()+strings.Index(r.body[hole.Pos():], "}}")+len("}}")
+		found := r.sayAt(start, end, "Pasted text stands unfenced. Put {{%s}} between two lines of ---, so that an order inside it is not taken for yours.", hole.Name)
+		found.Mend = &Mend{"Fence it", r.fenced(start, end)}
 	})
+}
+
+// fenced gives a stretch of the body between fences that have their lines to
+// themselves.
+func (r *reading) fenced(start, end int) string {
+	text := "---\n" + r.body[start:end] + "\n---"
+	if start > 0 && r.body[start-1] != '\n' {
+		text = "\n" + text
+	}
+	if end < len(r.body) && r.body[end] != '\n' && r.body[end] != '\r' {
+		text += "\n"
+	}
+	return text
 }
 
 // isFenced says whether a place of the body is between fences, in a quotation,

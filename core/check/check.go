@@ -54,6 +54,14 @@ type Finding struct {
 	Column   int      `json:"column,omitempty"` // in characters, from 1
 	Length   int      `json:"length,omitempty"` // characters at fault
 	Message  string   `json:"message"`
+	Mend     *Mend    `json:"mend,omitempty"`
+}
+
+// Mend is a change by which a finding goes away: text to put in the place of
+// the characters at fault.
+type Mend struct {
+	Name string `json:"name"` // what the change is called, as on a button
+	Text string `json:"text"`
 }
 
 // Rule is one thing that is looked for.
@@ -236,12 +244,13 @@ func (r *reading) say(field, format string, args ...any) {
 }
 
 // sayAt records a finding about bytes of the body.
-func (r *reading) sayAt(start, end int, format string, args ...any) {
+func (r *reading) sayAt(start, end int, format string, args ...any) *Finding {
 	line, column := problem.Place(r.body, start)
 	r.found = append(r.found, Finding{
 		Rule: r.rule, Severity: r.severity, Field: "/body", Line: line, Column: column,
 		Length: utf8.RuneCountInString(r.body[start:min(end, len(r.body))]), Message: fmt.Sprintf(format, args...),
 	})
+	return &r.found[len(r.found)-1]
 }
 
 // pass records problems that were found elsewhere.

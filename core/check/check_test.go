@@ -325,3 +325,39 @@ func TestRulesAreDescribed(t *testing.T) {
 		ids = append(ids, r.ID)
 	}
 }
+
+// A mend put in the place of what is at fault makes the finding go away, and
+// leaves the words around it as they were.
+func TestMends(t *testing.T) {
+	t.Parallel()
+	for _, tt := range []struct{ body, want string }{
+		{"{{notes}}", "---\n{{notes}}\n---"},
+		{"Notes: {{notes}}\n", "Notes: \n---\n{{notes}}\n---\n"},
+		{"é {{ notes or \"none\" }}, sorted.\r\n", "é \n---\n{{ notes or \"none\" }}\n---\n, sorted.\r\n"},
+	} {
+		in := good()
+		in.Body = tt.body
+		mended := false
+		for _, f := range Run(in, Policy{}) {
+			if f.Mend == nil {
+				continue
+			}
+			mended = true
+			line, before := []rune(in.Body), f.Column-1 // every case has one line
+			got := string(line[:before]) + f.Mend.Text + string(line[before+f.Length:])
+			if got != tt.want {
+				t.Errorf("%s: %q becomes %q, want %q", f.Rule, tt.body, got, tt.want)
+			}
+			again := in
+			again.Body = got
+			for _, still := range Run(again, Policy{}) {
+				if still.Rule == f.Rule {
+					t.Errorf("%q mended is still found at fault: %s", tt.body, still.Message)
+				}
+			}
+		}
+		if !mended {
+			t.Errorf("%q has no mend", tt.body)
+		}
+	}
+}

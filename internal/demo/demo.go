@@ -96,27 +96,38 @@ func chapters() []chapter {
 		{"plain-river", 1, "press-desk", 236, "From the writing guide of the care team.", "reviewer", p, ""},
 		{"duty-officer", 1, "field-lead", 230, "From the control room's call sheet.", "reviewer", p, ""},
 		{"burst-main-notice", 1, "contributor", 222, "First version, from the notice of the March burst.", "reviewer", p, ""},
+		{"burst-all-clear", 1, "contributor", 218, "Sent by hand so far.", "reviewer", p, ""},
 		{"meter-dispute-reply", 1, "care-lead", 205, "Out of a chat where it has worked for months.", "reviewer", p, ""},
 		{"boil-water-wording", 2, "regs-lead", 194, "Shorter; cooling added.", "reviewer", p, ""},
 		{"shift-handover", 1, "field-lead", 180, "From the crew leads' own list.", "reviewer", p, ""},
+		{"board-paper", 1, "curator", 176, "From ten papers that were read to the end.", "reviewer", p, ""},
 		{"farm-customers", 1, "care-lead", 171, "Answers of the spring survey.", "reviewer", p, ""},
 		{"meter-dispute-reply", 2, "contributor", 150, "Letter and readings fenced; a role and limits.", "reviewer", p, ""},
 		{"when-water-returns", 1, "care-lead", 141, "Taken out of two notices.", "reviewer", p, ""},
 		{"lab-translator", 1, "lab-lead", 133, "First version.", "reviewer", p, ""},
 		{"lab-result-plain", 1, "lab-lead", 126, "From the twelve answers that customers thanked us for.", "regs-lead", p, ""},
+		{"front-desk", 1, "care-lead", 122, "Taken out of the chat desk's own notes.", "reviewer", p, ""},
+		{"service-standards", 1, "regs-lead", 118, "The promises as printed on the bill.", "reviewer", p, ""},
 		{"tender-facts", 1, "buyer", 110, "Step one of the comparison.", "reviewer", p, ""},
 		{"tender-table", 1, "buyer", 109, "Step two of the comparison.", "reviewer", p, ""},
 		{"tender-comparison", 1, "buyer", 104, "Both steps in order.", "reviewer", p, ""},
 		{"technician-advert", 1, "people-lead", 96, "From the advert that filled Ferry Row.", "reviewer", p, ""},
 		{"boil-water-wording", 3, "contributor", 83, "“Rolling boil” kept; says until when.", "reviewer", p, ""},
 		{"how-to-reach-us", 2, "care-lead", 76, "The phone's hours now come from one place.", "reviewer", p, ""},
+		{"letter-close", 1, "care-lead", 74, "One close for all letters.", "reviewer", p, ""},
+		{"reading-reminder", 1, "care-lead", 70, "Replaces the red letter.", "reviewer", p, ""},
 		{"duty-officer", 2, "press-desk", 64, "What it knows and what it leaves alone, after the August outage.", "reviewer", p, ""},
 		{"plain-river", 2, "press-desk", 60, "Measured on thirty letters: about twelve words a sentence.", "reviewer", p, ""},
 		{"meter-dispute-reply", 3, "care-lead", 51, "Farms are compared with their own season.", "reviewer", p, ""},
+		{"planned-work-letter", 1, "contributor", 48, "From the letters about Quay Street and the Fen Road main.", "regs-lead", p, ""},
 		{"supply-restored", 1, "contributor", 44, "The other half of the burst notice.", "reviewer", p, ""},
 		{"site-names", 1, "field-lead", 40, "One spelling for all.", "reviewer", p, ""},
+		{"toolbox-talk", 1, "field-lead", 39, "Asked for by the crews.", "reviewer", p, ""},
+		{"sample-point-note", 1, "lab-lead", 33, "So that records read alike.", "regs-lead", p, ""},
 		{"leak-allowance-decision", 1, "care-lead", 35, "The rules as of this year.", "regs-lead", p, ""},
 		{"minutes-to-actions", 1, "press-desk", 30, "Asked for by five teams.", "reviewer", p, ""},
+		{"interview-questions", 1, "people-lead", 27, "For the spring intake.", "reviewer", p, ""},
+		{"tender-questions", 1, "buyer", 24, "After the valve tender.", "reviewer", p, ""},
 		{"larkfen-facts", 1, "press-desk", 22, "This year's figures.", "reviewer", p, ""},
 		{"burst-main-notice", 2, "contributor", 16, "Order of what to say; the regulator's wording where water must be boiled.", "reviewer", p, ""},
 		{"board-brief", 1, "curator", 14, "From the company secretary's note.", "reviewer", p, ""},
@@ -127,6 +138,19 @@ func chapters() []chapter {
 		{"hosepipe-limit-questions", 1, "contributor", 1, "Ready for the dry month.", "", entry.InReview, ""},
 		{"meter-dispute-reply", 4, "contributor", 1, "", "", entry.Draft, ""},
 		{"complaint-summary", 1, "contributor", 0, "", "", entry.Draft, ""},
+	}
+}
+
+// retirement is an entry's end.
+type retirement struct {
+	slug    string
+	daysAgo int
+	how     api.Retirement
+}
+
+func retirements() []retirement {
+	return []retirement{
+		{"burst-all-clear", 40, api.Retirement{Because: "It says nothing of cloudy water, and people called about it", Instead: "supply-restored"}},
 	}
 }
 
@@ -152,6 +176,12 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 	for _, c := range chapters() {
 		if err := l.tell(ctx, c); err != nil {
 			return welcome, fmt.Errorf("%s, version %d: %w", c.slug, c.number, err)
+		}
+	}
+	for _, r := range retirements() {
+		l.now = l.today.Add(-time.Duration(r.daysAgo) * 24 * time.Hour)
+		if _, err := l.lib.Retire(ctx, l.by["curator"], r.slug, r.how); err != nil {
+			return welcome, fmt.Errorf("%s, retired: %w", r.slug, err)
 		}
 	}
 	l.now = l.today

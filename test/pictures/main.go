@@ -65,6 +65,8 @@ func shots() []shot {
 		{name: "before-and-after", who: "reviewer", path: "/entries/boil-water-wording/review", sign: browser.Says("Approve version 4"),
 			do: []browser.Action{browser.Press("P\nPrompt\nNotice of a burst main"), browser.See("Afterwards"), browser.See("3 minutes")}},
 		{name: "review", who: "reviewer", path: "/entries/boil-water-wording/review", sign: browser.Says("Approve version 4")},
+		{name: "policy", who: "curator", path: "/settings/policy", sign: browser.Says("Words the house avoids")},
+		{name: "retired", who: "curator", path: "/entries/burst-all-clear", sign: browser.Says("Retired on")},
 		{name: "new-entry", who: "contributor", path: "/new", sign: browser.Says("Make a draft")},
 		{name: "commands", who: "contributor", path: "/", sign: browser.Says("your department"),
 			do: []browser.Action{chromedp.KeyEvent("k", chromedp.KeyModifiers(kb.ModifierCtrl)), browser.See("Go to or do"), chromedp.KeyEvent("meter" + kb.ArrowDown)}},

@@ -66,8 +66,14 @@ export function makeRouter(cache: QueryClient) {
     path: "/entries/$slug/review",
     component: lazyRouteComponent(() => import("./pages/review/review"), "Review"),
   });
+  const policy = createRoute({
+    ...page,
+    path: "/settings/policy",
+    component: lazyRouteComponent(() => import("./pages/settings/policy"), "PolicyPage"),
+  });
+  const pages = [shelf, entry, desk, fresh, edit, review, policy];
   return createRouter({
-    routeTree: root.addChildren([signIn, inside.addChildren([shelf, entry, desk, fresh, edit, review])]),
+    routeTree: root.addChildren([signIn, inside.addChildren(pages)]),
     scrollRestoration: true,
   });
 }

@@ -6,7 +6,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { answered, answeredWith, api, Refused } from "./api";
-import type { Entry, FillRequest, NewEntry, Values } from "./api";
+import type { Entry, FillRequest, Heading, Kind, NewEntry, Policy, Values } from "./api";
 
 /** How a list is narrowed: words, and terms by facet. */
 export interface Narrowing {
@@ -92,6 +92,40 @@ export function useLabels() {
     queryKey: ["labels"],
     queryFn: () => answered(api.GET("/labels")),
     staleTime: 60_000,
+  });
+}
+
+/** The headings that a kind expects. */
+export function useOutline(kind: Kind): Heading[] | undefined {
+  return useQuery({
+    queryKey: ["kinds"],
+    queryFn: () => answered(api.GET("/kinds")),
+    staleTime: Infinity,
+  }).data?.find((k) => k.kind === kind)?.outline;
+}
+
+export function useRules() {
+  return useQuery({
+    queryKey: ["rules"],
+    queryFn: () => answered(api.GET("/rules")),
+    staleTime: Infinity,
+  });
+}
+
+/** The policy in force, with the ETag that its successor must name. */
+export function usePolicy() {
+  return useQuery({
+    queryKey: ["policy"],
+    queryFn: () => answeredWith(api.GET("/policy")),
+  });
+}
+
+export function useSetPolicy() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: ({ etag, policy }: { etag: string; policy: Policy }) =>
+      answeredWith(api.PUT("/policy", { params: { header: { "If-Match": etag } }, body: policy })),
+    onSuccess: (set) => cache.setQueryData(["policy"], set),
   });
 }
 
@@ -244,9 +278,20 @@ const steps = {
     api.POST("/entries/{slug}/approve", { params: { path: { slug } }, body: { comment: text } }),
   return: (slug: string, text: string) =>
     api.POST("/entries/{slug}/return", { params: { path: { slug } }, body: { because: text } }),
+  restore: (slug: string) => api.POST("/entries/{slug}/restore", { params: { path: { slug } } }),
   publish: (slug: string) => api.POST("/entries/{slug}/publish", { params: { path: { slug } } }),
 };
 export type Step = keyof typeof steps;
+
+/** Takes an entry off the shelf. */
+export function useRetire(slug: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { because: string; instead?: string }) =>
+      answered(api.POST("/entries/{slug}/retire", { params: { path: { slug } }, body })),
+    onSuccess: () => void cache.invalidateQueries(),
+  });
+}
 
 /** Takes a step in an entry's life. */
 export function useStep(slug: string) {

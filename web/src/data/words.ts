@@ -16,6 +16,7 @@ export const stateWords: Record<Entry["state"], string> = {
   approved: "◑ Approved",
   published: "✓ Published",
   superseded: "Superseded",
+  retired: "✕ Retired",
 };
 
 /** The words of a label, as its curators wrote them. */

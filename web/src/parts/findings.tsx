@@ -1,10 +1,10 @@
 import { Fragment } from "react";
-import type { Checked } from "../data/api";
+import type { Checked, Finding } from "../data/api";
 
 const signs = { stop: "■", warning: "▲", note: "●", off: "" };
 
-/** What the checks found, stops first, each with its place. */
-export function Findings({ checked }: { checked: Checked }) {
+/** What the checks found, stops first, each with its place, and with the change that mends it where there is one. */
+export function Findings({ checked, mend }: { checked: Checked; mend?: (f: Finding) => void }) {
   const shown = checked.parts.filter((p) => p.passage !== "");
   const stops = checked.findings.filter((f) => f.severity === "stop").length;
   return (
@@ -25,6 +25,15 @@ export function Findings({ checked }: { checked: Checked }) {
               {f.line ? <span className="text-small text-faded">Line {f.line}. </span> : null}
               {f.message}
             </span>
+            {mend && f.mend && (
+              <button
+                type="button"
+                className="ml-auto min-h-6 shrink-0 self-start px-1 font-semibold text-gold hover:underline"
+                onClick={() => mend(f)}
+              >
+                {f.mend.name}
+              </button>
+            )}
           </li>
         ))}
       </ul>

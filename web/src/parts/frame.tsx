@@ -1,5 +1,5 @@
 import { Link, Outlet, useLocation, useNavigate } from "@tanstack/react-router";
-import { BookOpen, Inbox, LogOut, Moon, Plus, Search, Sun } from "lucide-react";
+import { BookOpen, Inbox, LogOut, Moon, Plus, Search, Settings, Sun } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Toaster } from "sonner";
@@ -45,6 +45,9 @@ function Rooms() {
       {session?.role !== "reader" && (
         <Room to="/desk" label="Desk" icon={<Inbox size={18} aria-hidden />} count={waiting} />
       )}
+      {session?.role === "curator" && (
+        <Room to="/settings/policy" label="Settings" icon={<Settings size={18} aria-hidden />} />
+      )}
       <div className="wide:mt-auto">
         <Account />
       </div>
@@ -54,6 +57,7 @@ function Rooms() {
 
 /** Which room an address belongs to: work on an entry is done at the desk. */
 function roomOf(pathname: string): string {
+  if (pathname.startsWith("/settings")) return "/settings/policy";
   return /^\/(desk|new)|\/(edit|review)$/.test(pathname) ? "/desk" : "/";
 }
 

@@ -1,9 +1,10 @@
 import { useMemo, useState } from "react";
-import type { Checked } from "../../data/api";
-import { useSome } from "../../data/hooks";
+import type { Finding, Heading } from "../../data/api";
+import { useOutline, useSome } from "../../data/hooks";
+import { Waiting } from "../../parts/basics";
 import { Choice } from "../../parts/choice";
 import { MarkText, type Known, type Remark } from "./marktext";
-import { join, outlines, split, titleOf, withPart, type Heading, type Part } from "./outline";
+import { join, split, titleOf, withPart, type Part } from "./outline";
 import { Selection, type Selected } from "./selection";
 import type { Editing } from "./side";
 
@@ -12,11 +13,15 @@ const views = [
   { value: "whole", name: "Whole text" },
 ];
 
-type Finding = Checked["findings"][number];
+type BodyOf = Editing & { findings: Finding[]; slug: string };
 
 /** The text, by the parts of its kind's outline or as a whole: one document either way. */
-export function Body({ draft, change, findings, slug }: Editing & { findings: Finding[]; slug: string }) {
-  const outline = outlines[draft.kind] ?? [];
+export function Body(props: BodyOf) {
+  const outline = useOutline(props.draft.kind);
+  return outline ? <Text {...props} outline={outline} /> : <Waiting lines={8} />;
+}
+
+function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: Heading[] }) {
   const [view, setView] = useState(outline.length > 0 && draft.body.includes("## ") ? "parts" : "whole");
   const [selected, setSelected] = useState<Selected | null>(null);
   const snippets = useSome({ limit: 200 }).data?.items;

@@ -1,34 +1,4 @@
-import type { Kind } from "../../data/api";
-
-/** A level-2 heading that a kind expects, with the question that helps its writer. */
-export interface Heading {
-  title: string;
-  ask: string;
-}
-
-export const outlines: Partial<Record<Kind, Heading[]>> = {
-  prompt: [
-    { title: "Role", ask: "Who does the work?" },
-    { title: "Background", ask: "What must it know to do well?" },
-    { title: "Task", ask: "What is to be made, for whom?" },
-    { title: "Steps", ask: "In which order?" },
-    { title: "Limits", ask: "What must it not do?" },
-    { title: "Examples", ask: "What does a good one look like?" },
-    { title: "Answer form", ask: "How long, in what shape?" },
-  ],
-  persona: [
-    { title: "Who", ask: "Who is speaking?" },
-    { title: "Knows", ask: "What do they know, and from where?" },
-    { title: "Speaks", ask: "How do they speak?" },
-    { title: "Does", ask: "What do they do unasked?" },
-    { title: "Leaves alone", ask: "What do they leave to others?" },
-  ],
-  style: [
-    { title: "Guide", ask: "How should it read?" },
-    { title: "Use", ask: "Which words and forms?" },
-    { title: "Avoid", ask: "Which words and forms not?" },
-  ],
-};
+import type { Heading } from "../../data/api";
 
 /** A part of a text: the line of its heading as it is written, and all below it. The first may have none. */
 export interface Part {

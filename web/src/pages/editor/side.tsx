@@ -1,6 +1,7 @@
 import { Tabs } from "radix-ui";
 import { useDeferredValue, useState } from "react";
-import type { Checked, Item, NewEntry, Preview, Values } from "../../data/api";
+import { toast } from "sonner";
+import type { Checked, Finding, Item, NewEntry, Preview, Values } from "../../data/api";
 import { useKind, useLabels, usePreview } from "../../data/hooks";
 import { Field, fieldLook, Trouble } from "../../parts/basics";
 import { Findings } from "../../parts/findings";
@@ -27,6 +28,10 @@ export function Side({
       .map((b) => [b.name, b.sample ?? ""]),
   );
   const preview = usePreview({ ...shown, slug }, values);
+  const mend = (f: Finding) => {
+    change({ ...draft, body: mended(draft.body, f) });
+    toast.success("Mended", { action: { label: "Undo", onClick: () => change(draft) } });
+  };
   const look =
     "border-b-2 border-transparent pb-1.5 text-faded data-[state=active]:border-gold data-[state=active]:font-semibold data-[state=active]:text-gold";
   return (
@@ -45,7 +50,7 @@ export function Side({
           Details
         </Tabs.Trigger>
       </Tabs.List>
-      <Tabs.Content value="checks">{checked && <Findings checked={checked} />}</Tabs.Content>
+      <Tabs.Content value="checks">{checked && <Findings checked={checked} mend={mend} />}</Tabs.Content>
       <Tabs.Content value="filled">
         <Filled preview={preview.data} />
         {preview.error && <Trouble error={preview.error} />}
@@ -58,6 +63,16 @@ export function Side({
       </Tabs.Content>
     </Tabs.Root>
   );
+}
+
+/** Puts a finding's mend in the place of the characters at fault. */
+function mended(body: string, f: Finding): string {
+  const lines = body.split(/(?<=\n)/);
+  const at = (f.line ?? 1) - 1;
+  const line = [...(lines[at] ?? "")];
+  const from = (f.column ?? 1) - 1;
+  lines[at] = [...line.slice(0, from), f.mend?.text ?? "", ...line.slice(from + (f.length ?? 0))].join("");
+  return lines.join("");
 }
 
 function Filled({ preview }: { preview: Preview | undefined }) {

@@ -1,17 +1,19 @@
 import { Link, useParams } from "@tanstack/react-router";
-import { Copy, Pencil } from "lucide-react";
+import { Copy } from "lucide-react";
 import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
 import type { Entry as EntryData, Filled, Values } from "../../data/api";
 import { Refused } from "../../data/api";
-import { fillEntry, useEntry, useLabels, useSession, useShelfEntry, useSketch } from "../../data/hooks";
+import { fillEntry, useEntry, useSession, useShelfEntry, useSketch } from "../../data/hooks";
 import { rememberUse } from "../../data/recent";
-import { dateWords, kindWords, stateWords, termTitle, titleOf, wordCount } from "../../data/words";
+import { wordCount } from "../../data/words";
 import { Choice } from "../../parts/choice";
 import { BlankFields } from "../../parts/blankfields";
-import { Button, Chip, sentence, Trouble, Waiting } from "../../parts/basics";
+import { Button, sentence, Trouble, Waiting } from "../../parts/basics";
 import { FilledText, WrittenText, type Origin } from "../../parts/text";
+import { Head } from "./head";
 import { History } from "./history";
+import { Retired } from "./retired";
 import { Stack, type StackChoice } from "./stack";
 import { UsedBy } from "./usedby";
 
@@ -26,6 +28,7 @@ export function Entry() {
   const entry = useShelfEntry(slug);
   if (entry.error) return <NotOnTheShelf slug={slug} error={entry.error} />;
   if (!entry.data) return <Waiting lines={10} />;
+  if (entry.data.retired) return <Retired entry={entry.data} />;
   return <Published key={entry.data.slug + entry.data.version} entry={entry.data} name={slug} />;
 }
 
@@ -52,59 +55,6 @@ function NotOnTheShelf({ slug, error }: { slug: string; error: unknown }) {
       </div>
       <History slug={slug} />
     </>
-  );
-}
-
-function Head({ entry }: { entry: EntryData }) {
-  const labels = useLabels().data;
-  const session = useSession().data;
-  const k = kindWords[entry.kind];
-  const chips = ["department", "application", "model"].flatMap((f) =>
-    (entry.labels[f] ?? []).map((t) => termTitle(labels, f, t)),
-  );
-  const published = entry.state === "published" || entry.state === "superseded";
-  return (
-    <header className="mb-5 flex items-start gap-4">
-      <span className={`min-h-[95px] w-2 shrink-0 self-stretch rounded-[2px] ${k.colour}`} aria-hidden />
-      <div className="min-w-0 flex-1">
-        <h1 className="text-title max-sm:text-head">{titleOf(entry)}</h1>
-        <p className="mt-1 text-faded">{entry.summary}</p>
-        <div className="mt-2 flex flex-wrap items-center gap-2 text-small text-faded">
-          <Chip>{k.name}</Chip>
-          {chips.map((c) => (
-            <Chip key={c}>{c}</Chip>
-          ))}
-          <span>
-            {published ? `✓ Published ${dateWords(entry.published_at)}` : stateWords[entry.state]} · version{" "}
-            {entry.version} · looked after by {entry.owner_name}
-          </span>
-        </div>
-      </div>
-      {session?.role !== "reader" && <WorkOnIt slug={entry.slug} />}
-    </header>
-  );
-}
-
-/** The way to the open version, for those who may see it or begin one. */
-function WorkOnIt({ slug }: { slug: string }) {
-  const entry = useEntry(slug).data;
-  if (!entry) return null;
-  const can = (a: (typeof entry.actions)[number]) => entry.actions.includes(a);
-  const look =
-    "inline-flex items-center gap-2 rounded-field border border-line bg-leaf px-4 py-1.5 font-semibold whitespace-nowrap hover:bg-wash";
-  if (can("save") || can("begin")) {
-    return (
-      <Link to="/entries/$slug/edit" params={{ slug }} className={look}>
-        <Pencil size={15} aria-hidden />
-        {can("save") ? `Edit version ${entry.version}` : "Make the next version"}
-      </Link>
-    );
-  }
-  if (!entry.open) return null;
-  return (
-    <Link to="/entries/$slug/review" params={{ slug }} className={look}>
-      {can("approve") ? "Review" : "See"} version {entry.open}
-    </Link>
   );
 }
 

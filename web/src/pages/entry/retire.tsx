@@ -1,0 +1,79 @@
+import { Archive } from "lucide-react";
+import { useState } from "react";
+import { toast } from "sonner";
+import type { Kind } from "../../data/api";
+import { useKind, useRetire, useStep } from "../../data/hooks";
+import { Button, Dialog, Field, fieldLook, Trouble } from "../../parts/basics";
+
+/** Takes an entry off the shelf, once it is said why and what to use instead. */
+export function Retire({ slug, kind }: { slug: string; kind: Kind }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <Button className="!py-1.5" onClick={() => setOpen(true)}>
+        <Archive size={15} aria-hidden />
+        Retire
+      </Button>
+      <Dialog open={open} onOpen={setOpen} title="Take it off the shelf">
+        <Reason slug={slug} kind={kind} done={() => setOpen(false)} />
+      </Dialog>
+    </>
+  );
+}
+
+function Reason({ slug, kind, done }: { slug: string; kind: Kind; done: () => void }) {
+  const [because, setBecause] = useState("");
+  const [instead, setInstead] = useState("");
+  const retire = useRetire(slug);
+  const restore = useStep(slug);
+  const others = useKind(kind).data?.items.filter((i) => i.slug !== slug) ?? [];
+  return (
+    <form
+      className="flex flex-col gap-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        retire.mutate(
+          { because, instead: instead || undefined },
+          {
+            onSuccess: () => {
+              done();
+              toast.success("Off the shelf", {
+                action: { label: "Undo", onClick: () => restore.mutate({ step: "restore" }) },
+              });
+            },
+          },
+        );
+      }}
+    >
+      <Trouble error={retire.error} title="It stays on the shelf" />
+      <Field id="because" label="Why should nobody use it any more?">
+        <textarea
+          id="because"
+          rows={3}
+          required
+          className={fieldLook}
+          value={because}
+          onChange={(e) => setBecause(e.target.value)}
+        />
+      </Field>
+      <Field id="instead" label="What to use instead">
+        <select
+          id="instead"
+          className={fieldLook}
+          value={instead}
+          onChange={(e) => setInstead(e.target.value)}
+        >
+          <option value="">nothing in particular</option>
+          {others.map((i) => (
+            <option key={i.slug} value={i.slug}>
+              {i.title}
+            </option>
+          ))}
+        </select>
+      </Field>
+      <Button type="submit" weight="main" disabled={retire.isPending}>
+        Retire it
+      </Button>
+    </form>
+  );
+}

@@ -1,0 +1,230 @@
+import { useState } from "react";
+import { toast } from "sonner";
+import type { Facet, Policy, Rule } from "../../data/api";
+import { useLabels, usePolicy, useRules, useSetPolicy } from "../../data/hooks";
+import { dateWords } from "../../data/words";
+import { Button, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+
+type Setting = NonNullable<Policy["rules"]>[string];
+type Severity = Setting["severity"];
+type Changing = { policy: Policy; change: (p: Policy) => void };
+
+const severities: Severity[] = ["off", "note", "warning", "stop"];
+
+/** What the curators have decided about checks: which count, how much, and where they stop an entry. */
+export function PolicyPage() {
+  const read = usePolicy();
+  const rules = useRules().data;
+  const facets = useLabels().data;
+  if (read.error) return <Trouble error={read.error} title="The policy cannot be shown" />;
+  if (!read.data || !rules || !facets) return <Waiting lines={12} />;
+  return <Form key={read.data.etag} read={read.data} rules={rules} facets={facets} />;
+}
+
+interface Read {
+  data: Policy & { number: number; set_by?: string; set_at?: string };
+  etag: string;
+}
+
+function Form({ read, rules, facets }: { read: Read; rules: Rule[]; facets: Facet[] }) {
+  const { number, set_by, set_at, ...inForce } = read.data;
+  const [policy, change] = useState<Policy>(inForce);
+  const set = useSetPolicy();
+  const changed = JSON.stringify(policy) !== JSON.stringify(inForce);
+  const save = () =>
+    set.mutate({ etag: read.etag, policy }, { onSuccess: () => toast.success("The policy is in force") });
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        save();
+      }}
+    >
+      <header className="sticky top-0 z-[5] mb-5 flex flex-wrap items-center gap-4 bg-paper py-3">
+        <div className="min-w-0 flex-1">
+          <h1 className="text-title max-sm:text-head">Policy</h1>
+          <p className="text-faded">
+            What the checks look for, and what they stop.{" "}
+            {number > 0
+              ? `Policy ${number}, set by ${set_by} on ${dateWords(set_at)}.`
+              : "Every rule is as it comes."}
+          </p>
+        </div>
+        <Button onClick={() => change(inForce)} disabled={!changed}>
+          Take back
+        </Button>
+        <Button type="submit" weight="main" disabled={!changed || set.isPending}>
+          Put in force
+        </Button>
+      </header>
+      <Trouble error={set.error} title="The policy was not set; what you chose is still here" />
+      <div className="grid items-start gap-7 wide:grid-cols-[1fr_300px]">
+        <Rules rules={rules} policy={policy} change={change} />
+        <div className="flex flex-col gap-6 wide:order-last">
+          <House facets={facets} policy={policy} change={change} />
+          <Models models={facets.find((f) => f.name === "model")} policy={policy} change={change} />
+        </div>
+      </div>
+    </form>
+  );
+}
+
+function Rules({ rules, policy, change }: Changing & { rules: Rule[] }) {
+  const settle = (rule: Rule, s: Setting) => {
+    const others = Object.fromEntries(Object.entries(policy.rules ?? {}).filter(([id]) => id !== rule.id));
+    const asItComes = s.severity === rule.severity && !s.stops?.length;
+    change({ ...policy, rules: asItComes ? others : { ...others, [rule.id]: s } });
+  };
+  return (
+    <section aria-label="Rules" className="rounded-card border border-line bg-leaf">
+      <ul className="divide-y divide-line">
+        {rules.map((rule) => (
+          <RuleRow
+            key={rule.id}
+            rule={rule}
+            setting={policy.rules?.[rule.id] ?? { severity: rule.severity }}
+            settle={(s) => settle(rule, s)}
+          />
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function RuleRow({ rule, setting, settle }: { rule: Rule; setting: Setting; settle: (s: Setting) => void }) {
+  const own = setting.severity !== rule.severity || Boolean(setting.stops?.length);
+  return (
+    <li className="flex flex-wrap items-start gap-x-4 gap-y-2 px-4 py-3">
+      <div className="min-w-0 flex-1 basis-72">
+        <p className="font-mono text-small font-semibold">
+          {rule.id}
+          {own && <span className="ml-2 font-sans font-normal text-gold">set by the house</span>}
+        </p>
+        <p className="text-small text-faded">{rule.about}</p>
+      </div>
+      <select
+        aria-label={`How severe ${rule.id} is`}
+        className={`${fieldLook} !w-28`}
+        value={setting.severity}
+        onChange={(e) => settle({ severity: e.target.value as Severity })}
+      >
+        {severities.map((s) => (
+          <option key={s} value={s}>
+            {s}
+          </option>
+        ))}
+      </select>
+      <select
+        aria-label={`What ${rule.id} stops`}
+        className={`${fieldLook} !w-36 disabled:opacity-40`}
+        disabled={setting.severity !== "stop"}
+        value={setting.severity === "stop" ? (setting.stops?.[0] ?? "") : ""}
+        onChange={(e) =>
+          settle({
+            severity: setting.severity,
+            stops: e.target.value ? [e.target.value as "submit" | "publish"] : undefined,
+          })
+        }
+      >
+        <option value="">{setting.severity === "stop" ? "both steps" : "nothing"}</option>
+        <option value="submit">submission</option>
+        <option value="publish">publishing</option>
+      </select>
+    </li>
+  );
+}
+
+function House({ facets, policy, change }: Changing & { facets: Facet[] }) {
+  const required = policy.required ?? [];
+  const number = (text: string) => (text === "" ? undefined : Number(text));
+  return (
+    <>
+      <fieldset>
+        <legend className="mb-1 font-semibold">Every entry is labelled in</legend>
+        {facets
+          .filter((f) => f.name !== "kind")
+          .map((f) => (
+            <label key={f.name} className="flex min-h-7 items-center gap-1.5">
+              <input
+                type="checkbox"
+                className="size-4 accent-gold"
+                checked={required.includes(f.name)}
+                onChange={(e) => {
+                  const others = required.filter((r) => r !== f.name);
+                  change({ ...policy, required: e.target.checked ? [...others, f.name] : others });
+                }}
+              />
+              {f.title}
+            </label>
+          ))}
+      </fieldset>
+      <Field id="avoid" label="Words the house avoids" hint="One to a line.">
+        <textarea
+          id="avoid"
+          rows={5}
+          className={fieldLook}
+          value={(policy.avoid ?? []).join("\n")}
+          onChange={(e) => change({ ...policy, avoid: e.target.value ? e.target.value.split("\n") : [] })}
+        />
+      </Field>
+      <Field id="grade" label="Highest reading grade" hint="Years of school; 12 if nothing is said.">
+        <input
+          id="grade"
+          type="number"
+          min={1}
+          max={30}
+          className={fieldLook}
+          value={policy.grade ?? ""}
+          onChange={(e) => change({ ...policy, grade: number(e.target.value) })}
+        />
+      </Field>
+      <Field id="tokens" label="Most tokens" hint="Where the model says nothing; 4000 if nothing is said.">
+        <input
+          id="tokens"
+          type="number"
+          min={1}
+          className={fieldLook}
+          value={policy.tokens ?? ""}
+          onChange={(e) => change({ ...policy, tokens: number(e.target.value) })}
+        />
+      </Field>
+    </>
+  );
+}
+
+function Models({ models, policy, change }: Changing & { models?: Facet }) {
+  if (!models) return null;
+  const of = (name: string) => policy.models?.[name] ?? {};
+  const set = (name: string, m: { tokens?: number; retired?: boolean }) =>
+    change({ ...policy, models: { ...policy.models, [name]: m } });
+  return (
+    <fieldset>
+      <legend className="mb-1 font-semibold">Models</legend>
+      {models.terms.map((m) => (
+        <div key={m.name} className="flex items-center gap-3 py-1">
+          <span className="flex-1">{m.title}</span>
+          <input
+            type="number"
+            min={1}
+            aria-label={`Most tokens of ${m.title}`}
+            placeholder="tokens"
+            className={`${fieldLook} !w-24`}
+            value={of(m.name).tokens ?? ""}
+            onChange={(e) =>
+              set(m.name, { ...of(m.name), tokens: e.target.value ? Number(e.target.value) : undefined })
+            }
+          />
+          <label className="flex min-h-7 items-center gap-1.5">
+            <input
+              type="checkbox"
+              className="size-4 accent-gold"
+              checked={of(m.name).retired ?? false}
+              onChange={(e) => set(m.name, { ...of(m.name), retired: e.target.checked || undefined })}
+            />
+            retired
+          </label>
+        </div>
+      ))}
+    </fieldset>
+  );
+}
