@@ -249,6 +249,45 @@ func TestEditorShapesAText(t *testing.T) {
 	body("Write to Mill Lane. Mill Lane waits. {{include kind-close-of-ours}}\n\n## Task\nDo it.")
 }
 
+// A mend beside a finding puts pasted text between fences, and is undone.
+func TestMendBesideAFinding(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t, "contributor", 1280, 800)
+	w.do(browser.Press("New entry"), browser.Type("#title", "Mended text"), browser.Type("#text", "Sum up: {{thread}}"), browser.Press("Make a draft"), browser.See("Draft of version 1"),
+		browser.PressTab("Blanks"), browser.Press("Declare it"), browser.Choose("#blank-0-type", "text"), browser.PressTab("Checks"),
+		browser.Press("Fence it"), browser.Until(`document.querySelector(".cm-content").innerText.trim() === "Sum up: \n---\n{{thread}}\n---"`),
+		browser.Until(`!`+browser.Says("stands unfenced")),
+		browser.Press("Undo"), browser.See("stands unfenced"))
+}
+
+// A curator retires an entry at the console; its page leads on, and it can be put back.
+func TestRetireAtTheConsole(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t, "curator", 1280, 800)
+	w.visit("/entries/no-guessing", "Used by")
+	w.do(browser.Press("Retire"), browser.Type("#because", "Too short."), browser.Press("Retire it"), browser.See("It stays on the shelf"), browser.See("Reminder to read the meter"))
+	w.visit("/entries/interview-questions", "Which post is it?")
+	w.do(browser.Press("Retire"), browser.Type("#because", "The panel has its own."), browser.Until(`document.querySelector("#instead option[value=technician-advert]")`),
+		browser.Choose("#instead", "technician-advert"), browser.Press("Retire it"), browser.See("Off the shelf"), browser.See("The panel has its own."))
+	reader := openWindow(t, "reader", 1280, 800)
+	reader.visit("/entries/interview-questions", "Retired on")
+	reader.do(browser.Press("technician-advert"), browser.See("At which depot?"))
+	w.do(browser.Press("Put it back"), browser.See("Back on the shelf"), browser.See("Which post is it?"))
+}
+
+// A curator changes the policy at the console, and the checks follow it.
+func TestPolicyAtTheConsole(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t, "curator", 1280, 800)
+	w.visit("/settings/policy", "Words the house avoids")
+	severity := `[aria-label="How severe hard-to-read is"]`
+	w.do(browser.Choose(severity, "stop"), browser.See("set by the house"), browser.Choose(`[aria-label="What hard-to-read stops"]`, "publish"),
+		browser.Press("Put in force"), browser.See("The policy is in force"), browser.See("Policy 2"))
+	w.visit("/settings/policy", "Policy 2")
+	w.do(browser.Until(`document.querySelector('`+severity+`').value === "stop"`), browser.Choose(severity, "warning"),
+		browser.Press("Put in force"), browser.See("Policy 3"))
+}
+
 type axeResult struct {
 	ID    string `json:"id"`
 	Help  string `json:"help"`
@@ -290,6 +329,9 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", []browser.Action{browser.Press("Submit for review"), browser.See("What has changed, and why?")}},
 		{"contributor", "/", "your department", []browser.Action{chromedp.KeyEvent("k", chromedp.KeyModifiers(kb.ModifierCtrl)), browser.See("Go to or do")}},
 		{"reviewer", "/entries/hosepipe-limit-questions/review", "Approve version 1", nil},
+		{"curator", "/settings/policy", "Words the house avoids", nil},
+		{"curator", "/entries/burst-all-clear", "Retired on", nil},
+		{"curator", "/entries/reading-reminder", "Retire", []browser.Action{browser.Press("Retire"), browser.See("What to use instead")}},
 		{"reviewer", "/entries/hosepipe-limit-questions/review", "Approve version 1", []browser.Action{browser.Press("With samples"), browser.See("paddling pool")}},
 	}
 	// Colours depend on the theme and layout on the width: two runs have them all.

@@ -263,6 +263,55 @@ func TestStackByClient(t *testing.T) {
 	reader.says(0, []string{"Nothing uses"}, "uses", "burst-main-notice")
 }
 
+// What is in use stays on the shelf; what is retired says what to use instead.
+func TestRetireByClient(t *testing.T) {
+	t.Parallel()
+	curator, reader := open(t, service.URL, "curator"), open(t, service.URL, "reader")
+	curator.says(1, []string{"toolbox-talk@1, looked after by Joss Penhale) includes it"}, "retire", "site-names", "--because", "Old.")
+	curator.says(2, []string{"because"}, "retire", "site-names")
+	reader.says(4, []string{"only a curator may retire"}, "retire", "site-names", "--because", "Old.")
+	curator.says(1, []string{"no entry \"nowhere\" on the shelf"}, "retire", "tender-questions", "--because", "Old.", "--instead", "nowhere")
+	curator.says(0, []string{"version 1 is retired"}, "retire", "tender-questions", "--because", "Two lists in one", "--instead", "tender-table")
+	reader.says(3, []string{"was retired", "Two lists in one; use tender-table instead"}, "fill", "tender-questions", "bid=x", "requirement=y")
+	reader.says(0, []string{"tender-questions was retired", "use tender-table instead", "title: Questions to bidders"}, "show", "tender-questions")
+	reader.says(0, []string{"Nothing on the shelf matches"}, "find", "questions", "bidders")
+	curator.says(0, []string{"version 1 is published again"}, "restore", "tender-questions")
+	reader.says(0, []string{"tender-questions"}, "find", "questions", "bidders")
+}
+
+// A policy is read as JSON, changed, and put in force by a curator alone.
+func TestPolicyByClient(t *testing.T) {
+	t.Parallel()
+	dir, remove, err := run.Dir()
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(remove)
+	s, err := run.Serve(dir, "--demo")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		if err := s.Stop(); err != nil {
+			t.Error(err)
+		}
+	})
+	curator, reader := open(t, s.URL, "curator"), open(t, s.URL, "reader")
+	curator.says(0, []string{"left-over ", "submit, publish", "Words to avoid: unfortunately", "Policy 1, set by Tamsin Hale"}, "policy")
+	text, status := curator.run("", "policy", "--json")
+	if status != 0 {
+		t.Fatal(text)
+	}
+	file := write(t, "policy.json", strings.Replace(text, `"unfortunately"`, `"hopefully"`, 1))
+	reader.says(4, []string{"only a curator may set the policy"}, "policy", "--set", file)
+	curator.says(0, []string{"Words to avoid: hopefully", "Policy 2"}, "policy", "--set", file)
+	curator.says(5, []string{"holds policy 1, and Tamsin Hale has set policy 2 since"}, "policy", "--set", file)
+	curator.says(1, []string{"holds no policy", "colour"}, "policy", "--set", write(t, "policy.yaml", "colour: red\n"))
+	curator.says(1, []string{"no rule \"nope\"", "no facet \"mood\""}, "policy", "--set", write(t, "policy.yaml", "rules: {nope: {severity: stop}}\nrequired: [mood]\n"))
+	curator.says(0, []string{"left-over ", "note ", "Policy 3"}, "policy", "--set", write(t, "policy.yaml", "rules:\n  left-over: {severity: note}\n"))
+	curator.says(6, []string{"note left-over"}, "check", "complaint-summary")
+}
+
 func TestJSONIsTheServicesOwn(t *testing.T) {
 	t.Parallel()
 	reader := open(t, service.URL, "reader")

@@ -1,7 +1,9 @@
 package cli
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
@@ -58,7 +60,13 @@ func (a *app) readPolicy(file string) (p api.Policy, err error) {
 	if err != nil {
 		return p, err
 	}
-	if err := yaml.UnmarshalWithOptions(data, &p, yaml.UseJSONUnmarshaler(), yaml.DisallowUnknownField()); err != nil {
+	text, err := yaml.YAMLToJSON(data)
+	if err == nil {
+		strict := json.NewDecoder(bytes.NewReader(text))
+		strict.DisallowUnknownFields()
+		err = strict.Decode(&p)
+	}
+	if err != nil {
 		return p, fmt.Errorf("%s holds no policy: %w; goldshelf policy --json prints one to begin with", file, err)
 	}
 	return p, nil

@@ -116,9 +116,19 @@ func (a *app) show() *cli.Command {
 	}, func(ctx context.Context, c *client.Client, ref string, _ *cli.Command) (api.Entry, error) {
 		return readable(ctx, c, ref)
 	}, func(e api.Entry, _ string) error {
+		if r := e.Retired; r != nil {
+			a.say("%s was retired on %s: %s%s.", e.Slug, r.At.Format("2 January 2006"), r.Because, instead(r.Instead))
+		}
 		_, err := a.out.Write(bundle.File{Content: e.Content, Owner: e.Owner, Deputy: e.Deputy}.Bytes())
 		return err
 	})
+}
+
+func instead(slug string) string {
+	if slug == "" {
+		return ""
+	}
+	return "; use " + slug + " instead"
 }
 
 // readable reads what is published and, where nothing is, what the caller may
