@@ -184,3 +184,6 @@ func IsSlug(s string) bool {
 	}
 	return true
 }
+
+// IsName says whether s can be the name of a blank.
+func IsName(s string) bool { return nameFault(s) == "" }
