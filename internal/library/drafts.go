@@ -10,6 +10,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/likeness"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 )
@@ -107,10 +108,15 @@ func (l *Library) begin(ctx context.Context, tx store.Tx, by Caller, entryID int
 	if err != nil {
 		return err
 	}
-	if err := tx.SaveDraft(ctx, id, c, mentions(c), by.ID, now); err != nil {
+	if err := tx.SaveDrafts(ctx, []store.Draft{draftOf(id, c)}, by.ID, now); err != nil {
 		return err
 	}
 	return l.record(ctx, tx, by, string(entry.Begin), entryID, number, nil)
+}
+
+// draftOf is a version's text as the store keeps it.
+func draftOf(id int64, c entry.Content) store.Draft {
+	return store.Draft{ID: id, Content: c, Mentions: mentions(c), Print: likeness.Read(c.Body).Print()}
 }
 
 // contentProblems says what keeps content from being saved.
@@ -259,7 +265,7 @@ func (l *Library) saveOver(ctx context.Context, tx store.Tx, by Caller, e store.
 	if err := l.codeFree(ctx, tx, c.Code, e.ID); err != nil {
 		return err
 	}
-	if err := tx.SaveDraft(ctx, v.ID, c, mentions(c), by.ID, l.now()); err != nil {
+	if err := tx.SaveDrafts(ctx, []store.Draft{draftOf(v.ID, c)}, by.ID, l.now()); err != nil {
 		return err
 	}
 	return l.record(ctx, tx, by, string(entry.Save), e.ID, v.Number, nil)

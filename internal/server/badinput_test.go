@@ -39,7 +39,7 @@ func TestBadInput(t *testing.T) {
 		{"two values", "contributor", "POST", entries, ok + ok, 400, []string{"more after the end"}},
 		{"deep", "contributor", "POST", entries, strings.Repeat("[", 200), 400, []string{"deep"}},
 		{"empty", "contributor", "POST", entries, "", 422, []string{"slug"}},
-		{"a list", "contributor", "POST", entries, "[]", 422, []string{"the request is a list, and an object is wanted"}},
+		{"a list", "contributor", "POST", entries, "[]", 422, []string{"the value is a list, and an object is wanted"}},
 		{"invalid UTF-8", "contributor", "POST", entries, strings.Replace(ok, `"x"`, "\"ab\\ncd\xe9\"", 1), 422, []string{`"/body"`, `"line":2,"column":3`, "no UTF-8"}},
 		{"invalid UTF-8 in a name", "contributor", "POST", entries, with("\"a\xff\"", "1"), 422, []string{"no UTF-8"}},
 		{"NUL", "contributor", "POST", entries, strings.Replace(ok, `"x"`, `"a\u0000"`, 1), 422, []string{`"/body"`, `"column":2`, "NUL"}},

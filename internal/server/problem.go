@@ -14,6 +14,11 @@ import (
 	"goldshelf/internal/library"
 )
 
+// unreadable is a request that cannot be read at all.
+type unreadable struct{ why string }
+
+func (u *unreadable) Error() string { return u.why }
+
 // status is an error that already knows its status.
 type status struct {
 	code   int

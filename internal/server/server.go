@@ -4,7 +4,9 @@
 package server
 
 import (
+	"bytes"
 	"context"
+	"errors"
 	"io"
 	"log/slog"
 	"strings"
@@ -14,6 +16,7 @@ import (
 	recovery "github.com/gofiber/fiber/v3/middleware/recover"
 
 	"goldshelf/api"
+	"goldshelf/core/strict"
 	"goldshelf/internal/library"
 )
 
@@ -161,7 +164,16 @@ func body(c fiber.Ctx, into any) error {
 	if kind = strings.TrimSpace(kind); kind != "" && kind != "application/json" {
 		return &status{fiber.StatusUnsupportedMediaType, "the request is " + kind + "; send application/json"}
 	}
-	return decode(c.Body(), into)
+	data := c.Body()
+	if len(bytes.TrimSpace(data)) == 0 {
+		data = []byte("{}")
+	}
+	err := strict.JSON(data, into)
+	var bad *strict.Unreadable
+	if errors.As(err, &bad) {
+		return &unreadable{"the request is no JSON: " + bad.Error()}
+	}
+	return err
 }
 
 // answer writes a value that the library gave, or passes its error on.

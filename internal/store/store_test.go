@@ -50,7 +50,7 @@ func shelved(t *testing.T) (*store.DB, func(string) error) {
 				Blanks: []fill.Blank{{Name: "a", Options: []string{"x"}, Default: fill.List("x")}}}
 			v, err := tx.AddVersion(ctx, id, n, 1, now)
 			if err == nil {
-				err = tx.SaveDraft(ctx, v, c, nil, 1, now)
+				err = tx.SaveDrafts(ctx, []store.Draft{{ID: v, Content: c}}, 1, now)
 			}
 			if err != nil || n == 3 {
 				return err
@@ -131,7 +131,9 @@ func TestAVersionComesBackAsItWasSaved(t *testing.T) {
 		Source: &entry.Source{Place: "chat", Date: "2026-01-01"},
 	}
 	ctx := t.Context()
-	if err := db.Change(ctx, func(tx store.Tx) error { return tx.SaveDraft(ctx, 3, want, nil, 1, time.Now()) }); err != nil {
+	if err := db.Change(ctx, func(tx store.Tx) error {
+		return tx.SaveDrafts(ctx, []store.Draft{{ID: 3, Content: want}}, 1, time.Now())
+	}); err != nil {
 		t.Fatal(err)
 	}
 	v, err := db.Version(ctx, 1, 3)

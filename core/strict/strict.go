@@ -1,4 +1,6 @@
-package server
+// Package strict reads JSON and leaves nothing of it unread: what a value has no
+// room for is refused by its place, and all of it at once.
+package strict
 
 import (
 	"bytes"
@@ -14,21 +16,24 @@ import (
 	"goldshelf/core/problem"
 )
 
-// unreadable is a request that is no JSON at all.
-type unreadable struct{ why string }
+// Unreadable is input that is no JSON at all. Its error is a sentence about
+// "it", with line and column.
+type Unreadable struct {
+	Line, Column int
+	Why          string
+}
 
-func (u *unreadable) Error() string { return u.why }
+func (u *Unreadable) Error() string {
+	return fmt.Sprintf("line %d, column %d: %s", u.Line, u.Column, u.Why)
+}
 
-const deepest = 64 // levels of JSON in a request
+const deepest = 64 // levels of JSON
 
-// decode reads a request's JSON into a value. It refuses, all at once and each
-// by its JSON pointer: fields that the value does not have, fields that stand
-// twice, values of another type, texts with NUL or with bytes that are no
-// UTF-8. Where the input is no JSON it gives an [unreadable] instead.
-func decode(data []byte, into any) error {
-	if len(bytes.TrimSpace(data)) == 0 {
-		data = []byte("{}")
-	}
+// JSON reads data into a value. Its error is a [problem.List] that names, all at
+// once and each by its JSON pointer, fields that the value does not have, fields
+// that stand twice, values of another type, and texts with NUL or with bytes
+// that are no UTF-8; or, where the data is no JSON, an [Unreadable].
+func JSON(data []byte, into any) error {
 	w := &walker{text: data}
 	if !utf8.Valid(data) {
 		w.standIn = unusedRune(data)
@@ -66,12 +71,12 @@ func (w *walker) syntax(err error) error {
 	if errors.As(err, &bad) {
 		offset = int(bad.Offset)
 	}
-	line, column := problem.Place(string(w.text), offset)
+	line, column := problem.Place(string(w.text), min(offset, len(w.text)))
 	why := err.Error()
 	if errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF) {
 		why = "it ends in the middle"
 	}
-	return &unreadable{fmt.Sprintf("the request is no JSON: line %d, column %d: %s", line, column, why)}
+	return &Unreadable{line, column, why}
 }
 
 var unmarshaler = reflect.TypeFor[json.Unmarshaler]()
@@ -210,7 +215,7 @@ func jsonFields(t reflect.Type, into map[string]reflect.Type) {
 
 func nameAt(pointer string) string {
 	if pointer == "" {
-		return "the request"
+		return "the value"
 	}
 	return strings.TrimPrefix(pointer, "/")
 }

@@ -1,0 +1,235 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"goldshelf/core/entry"
+	"goldshelf/core/fill"
+	"goldshelf/core/likeness"
+)
+
+// Mention is what a version names.
+type Mention struct {
+	How    string `json:"how"` // include, persona, style, sheet or step
+	Slug   string `json:"slug"`
+	Number int    `json:"number"`
+}
+
+// Draft is the text of an open version with all that belongs to it.
+type Draft struct {
+	ID int64 `json:"id"` // of the version
+	entry.Content
+	Mentions []Mention      `json:"mentions"`
+	Print    likeness.Print `json:"-"`
+}
+
+const saveDrafts = `
+update versions v
+set title = d.title, summary = d.summary, code = d.code, language = d.language, plain = d.plain,
+    persona = d.persona, style = d.style, sheets = array(select jsonb_array_elements_text(d.sheets)),
+    steps = d.steps, source = d.source, body = d.body, saved_by = $2, saved_at = $3,
+    search = search_text(d.title, 'A') ||
+             search_text(replace(e.slug, '-', ' ') || ' ' || d.code, 'A') ||
+             search_text(d.summary, 'B') ||
+             search_text(coalesce((select string_agg(t.title, ' ')
+                                   from jsonb_each(d.labels) f, jsonb_array_elements_text(f.value) term
+                                   join terms t on t.name = term
+                                   where t.facet = f.key), ''), 'C') ||
+             search_text(p.full_name, 'C') ||
+             search_text(coalesce((select string_agg(s.value, ' ') from jsonb_each_text(nullif(d.source, 'null')) s), ''), 'C') ||
+             search_text(d.body, 'D')
+from jsonb_to_recordset($1::jsonb) as d (id bigint, title text, summary text, code text, language text, plain boolean,
+         persona text, style text, sheets jsonb, steps jsonb, source jsonb, labels jsonb, body text),
+     entries e, people p
+where v.id = d.id and e.id = v.entry_id and p.id = e.owner_id`
+
+const clearParts = `
+with b as (delete from blanks where version_id = any ($1)),
+     l as (delete from labels where version_id = any ($1)),
+     p as (delete from prints where version_id = any ($1))
+delete from mentions where version_id = any ($1)`
+
+const addParts = `
+with d as (
+    select * from jsonb_to_recordset($1::jsonb) as d (id bigint, blanks jsonb, labels jsonb, mentions jsonb)
+),
+b as (
+    insert into blanks (version_id, position, name, ask, hint, type, options, default_value, optional, sample, least, most)
+    select d.id, position, b ->> 'name', coalesce(b ->> 'ask', ''), coalesce(b ->> 'hint', ''), coalesce(b ->> 'type', ''),
+           array(select jsonb_array_elements_text(coalesce(b -> 'options', '[]'))),
+           b -> 'default', coalesce((b ->> 'optional')::boolean, false), b -> 'sample',
+           (b ->> 'min')::double precision, (b ->> 'max')::double precision
+    from d, jsonb_array_elements(d.blanks) with ordinality as list (b, position)
+),
+l as (
+    insert into labels (version_id, facet, term, position)
+    select d.id, facet, term, position
+    from d, jsonb_each(d.labels) as f (facet, terms), jsonb_array_elements_text(terms) with ordinality as t (term, position)
+),
+m as (
+    insert into mentions (version_id, how, slug, number)
+    select d.id, m.how, m.slug, m.number
+    from d, jsonb_to_recordset(d.mentions) as m (how text, slug text, number int)
+    on conflict do nothing
+)
+insert into writers (version_id, person_id)
+select id, $2 from d
+on conflict do nothing`
+
+const addPrints = `
+insert into prints (version_id, bands, units)
+select (p ->> 'id')::bigint, array(select jsonb_array_elements_text(p -> 'bands')::bigint),
+       array(select jsonb_array_elements_text(p -> 'units')::bigint)
+from jsonb_array_elements($1::jsonb) p`
+
+// SaveDrafts replaces the texts of drafts and all that belongs to them, and
+// counts by among their writers.
+func (tx Tx) SaveDrafts(ctx context.Context, drafts []Draft, by int64, at time.Time) error {
+	type print struct {
+		ID    int64   `json:"id"`
+		Bands []int64 `json:"bands"`
+		Units []int64 `json:"units"`
+	}
+	ids, rows, prints := make([]int64, len(drafts)), make([]Draft, len(drafts)), make([]print, len(drafts))
+	for i, d := range drafts {
+		ids[i], prints[i] = d.ID, print{d.ID, append([]int64{}, d.Print.Bands...), append([]int64{}, d.Print.Units...)}
+		d.Sheets, d.Steps = append([]string{}, d.Sheets...), append([]entry.Step{}, d.Steps...)
+		d.Blanks, d.Mentions = append([]fill.Blank{}, d.Blanks...), append([]Mention{}, d.Mentions...)
+		if d.Labels == nil {
+			d.Labels = map[string][]string{}
+		}
+		rows[i] = d
+	}
+	texts, err := jsonText(wholeDrafts(rows))
+	if err != nil {
+		return err
+	}
+	small, err := jsonText(prints)
+	if err != nil {
+		return err
+	}
+	for _, s := range []struct {
+		statement string
+		args      []any
+	}{
+		{saveDrafts, []any{texts, by, at}},
+		{clearParts, []any{ids}},
+		{addParts, []any{texts, by}},
+		{addPrints, []any{small}},
+	} {
+		if err := tx.exec(ctx, s.statement, s.args...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// wholeDrafts gives rows in which nothing is left out because it is empty.
+func wholeDrafts(drafts []Draft) []any {
+	type row struct {
+		Draft
+		Code     string        `json:"code"`
+		Language string        `json:"language"`
+		Plain    bool          `json:"plain"`
+		Persona  string        `json:"persona"`
+		Style    string        `json:"style"`
+		Sheets   []string      `json:"sheets"`
+		Steps    []entry.Step  `json:"steps"`
+		Source   *entry.Source `json:"source"`
+	}
+	rows := make([]any, len(drafts))
+	for i, d := range drafts {
+		rows[i] = row{d, d.Code, d.Language, d.Plain, d.Persona, d.Style, d.Sheets, d.Steps, d.Source}
+	}
+	return rows
+}
+
+const addEntries = `
+insert into entries (slug, kind, owner_id, created_by, created_at)
+select slug, kind, owner_id, $2, $3
+from jsonb_to_recordset($1::jsonb) as e (slug text, kind text, owner_id bigint)
+returning id, slug`
+
+const addVersions = `
+insert into versions (entry_id, number, title, summary, body, note, created_by, created_at, saved_by, saved_at)
+select entry_id, number, '', '', '', note, $2, $3, $2, $3
+from jsonb_to_recordset($1::jsonb) as v (entry_id bigint, number int, note text)
+returning id, entry_id`
+
+// NewEntry is an entry to be made with its first draft.
+type NewEntry struct {
+	Slug    string `json:"slug"`
+	Kind    string `json:"kind"`
+	OwnerID int64  `json:"owner_id"`
+}
+
+// NewVersion is a version to be begun, empty. SaveDrafts fills it.
+type NewVersion struct {
+	EntryID int64  `json:"entry_id"`
+	Number  int    `json:"number"`
+	Note    string `json:"note"`
+}
+
+// AddEntries makes entries without versions and gives their ids by slug, or
+// ErrTaken if a slug is in use.
+func (tx Tx) AddEntries(ctx context.Context, entries []NewEntry, by int64, at time.Time) (map[string]int64, error) {
+	text, err := jsonText(entries)
+	if err != nil {
+		return nil, err
+	}
+	var rows []struct {
+		ID   int64  `db:"id"`
+		Slug string `db:"slug"`
+	}
+	ids := map[string]int64{}
+	err = tx.all(ctx, &rows, addEntries, text, by, at)
+	for _, r := range rows {
+		ids[r.Slug] = r.ID
+	}
+	return ids, err
+}
+
+// AddVersions begins empty drafts and gives their ids by the ids of their
+// entries, or ErrTaken if an entry has an open version.
+func (tx Tx) AddVersions(ctx context.Context, versions []NewVersion, by int64, at time.Time) (map[int64]int64, error) {
+	text, err := jsonText(versions)
+	if err != nil {
+		return nil, err
+	}
+	var rows []struct {
+		ID      int64 `db:"id"`
+		EntryID int64 `db:"entry_id"`
+	}
+	ids := map[int64]int64{}
+	err = tx.all(ctx, &rows, addVersions, text, by, at)
+	for _, r := range rows {
+		ids[r.EntryID] = r.ID
+	}
+	return ids, err
+}
+
+const addEvents = `
+insert into events (at, person_id, via, action, entry_id, number, detail)
+select $2, $3, $4, action, entry_id, number, detail
+from jsonb_to_recordset($1::jsonb) as e (action text, entry_id bigint, number int, detail jsonb)`
+
+// AddEvents records changes made together by one person, in the transaction
+// that makes them.
+func (tx Tx) AddEvents(ctx context.Context, events []Event) error {
+	if len(events) == 0 {
+		return nil
+	}
+	rows := make([]map[string]any, len(events))
+	for i, e := range events {
+		if e.Detail == nil {
+			e.Detail = map[string]any{}
+		}
+		rows[i] = map[string]any{"action": e.Action, "entry_id": e.EntryID, "number": e.Number, "detail": e.Detail}
+	}
+	text, err := jsonText(rows)
+	if err != nil {
+		return err
+	}
+	return tx.exec(ctx, addEvents, text, events[0].At, events[0].By, events[0].Via)
+}
