@@ -9,6 +9,7 @@ import (
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/places"
 	"goldshelf/core/problem"
 )
 
@@ -245,6 +246,85 @@ type Rule struct {
 	Severity check.Severity `json:"severity"`
 	About    string         `json:"about"`
 	Library  bool           `json:"library,omitempty"`
+}
+
+// TextOf is a text, and the slug of the entry that it belongs to, if it does.
+type TextOf struct {
+	Slug string `json:"slug,omitempty"`
+	Body string `json:"body"`
+}
+
+// TextRead is what can be said of a text that was pasted.
+type TextRead struct {
+	Title   string         `json:"title"` // suggested; empty where nothing can be
+	Summary string         `json:"summary"`
+	Places  []places.Place `json:"places"` // where it seems to wait for something
+	Alike   []LookAlike    `json:"alike"`
+}
+
+// TurnRequest asks for places of a text to be made blanks.
+type TurnRequest struct {
+	Body   string         `json:"body"`
+	Places []places.Place `json:"places"`
+}
+
+// Turned is a text in which places have become blanks.
+type Turned struct {
+	Body   string       `json:"body"`
+	Blanks []fill.Blank `json:"blanks"`
+}
+
+// Alike lists the entries that are like a text, the likest first.
+type Alike struct {
+	Items []LookAlike `json:"items"`
+}
+
+// LookAlike is an entry that says nearly what a text says. Its three shares are
+// in percent: of all that either says, of what the entry says that is in the
+// text, and of what the text says that is in the entry.
+type LookAlike struct {
+	Slug      string      `json:"slug"`
+	Kind      entry.Kind  `json:"kind"`
+	Title     string      `json:"title"`
+	Version   int         `json:"version"`
+	State     entry.State `json:"state"`
+	OwnerName string      `json:"owner_name"`
+	Likeness  int         `json:"likeness"`
+	Contains  int         `json:"contains"`
+	Contained int         `json:"contained"`
+	Body      string      `json:"body"`
+	Passages  []Passage   `json:"passages"` // in common
+}
+
+// Passage is a stretch in common: bytes of the text, and of the entry's body.
+type Passage struct {
+	Start      int `json:"start"`
+	End        int `json:"end"`
+	OtherStart int `json:"other_start"`
+	OtherEnd   int `json:"other_end"`
+}
+
+// Groups lists entries that say nearly the same. The shares of each are those
+// with the first of its group.
+type Groups struct {
+	Groups []Group `json:"groups"`
+}
+
+// Group is some entries that say nearly the same.
+type Group struct {
+	Items []LookAlike `json:"items"`
+}
+
+// Recurring lists passages that several entries have.
+type Recurring struct {
+	Passages []RecurringPassage `json:"passages"`
+}
+
+// RecurringPassage is a passage that could be a snippet.
+type RecurringPassage struct {
+	Text  string `json:"text"`
+	Words int    `json:"words"`
+	In    []Used `json:"in"`
 }
 
 // Policy is the policy in force about checks, and who set it.

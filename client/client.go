@@ -299,6 +299,31 @@ func StoppedByChecks(err error) bool {
 	return errors.As(err, &e) && e.Type == "/problems/checks"
 }
 
+// ReadText says what can be said of a text that was pasted.
+func (c *Client) ReadText(ctx context.Context, in api.TextOf) (api.TextRead, error) {
+	return read[api.TextRead](ctx, c, post("/read", in))
+}
+
+// Turn makes blanks of places of a text.
+func (c *Client) Turn(ctx context.Context, in api.TurnRequest) (api.Turned, error) {
+	return read[api.Turned](ctx, c, post("/turn", in))
+}
+
+// Alike gives the entries that say nearly what a text says.
+func (c *Client) Alike(ctx context.Context, in api.TextOf) (api.Alike, error) {
+	return read[api.Alike](ctx, c, post("/alike", in))
+}
+
+// Groups gives the entries of the library that say nearly the same.
+func (c *Client) Groups(ctx context.Context) (api.Groups, error) {
+	return read[api.Groups](ctx, c, get("/alike/groups"))
+}
+
+// Recurring gives the passages that three published entries or more have.
+func (c *Client) Recurring(ctx context.Context) (api.Recurring, error) {
+	return read[api.Recurring](ctx, c, get("/alike/passages"))
+}
+
 // Labels gives every facet with its terms.
 func (c *Client) Labels(ctx context.Context) ([]api.Facet, error) {
 	return read[[]api.Facet](ctx, c, get("/labels"))

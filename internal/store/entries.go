@@ -266,6 +266,9 @@ func (tx Tx) PublishVersion(ctx context.Context, entryID, id, by int64, at time.
 	if err := tx.exec(ctx, publishVersion, id, by, at); err != nil {
 		return err
 	}
+	if err := tx.exec(ctx, dropPrints, entryID); err != nil {
+		return err
+	}
 	return tx.exec(ctx, publishCode, id)
 }
 
