@@ -89,7 +89,7 @@ func (w *walker) value(t reflect.Type, at string, depth int) error {
 	for t != nil && t.Kind() == reflect.Pointer {
 		t = t.Elem()
 	}
-	if t != nil && reflect.PointerTo(t).Implements(unmarshaler) {
+	if t != nil && (t.Kind() == reflect.Interface || reflect.PointerTo(t).Implements(unmarshaler)) {
 		t = nil
 	}
 	token, err := w.dec.Token()
