@@ -6,6 +6,7 @@ import (
 	_ "embed"
 	"time"
 
+	"goldshelf/core/bundle"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
@@ -325,6 +326,110 @@ type RecurringPassage struct {
 	Text  string `json:"text"`
 	Words int    `json:"words"`
 	In    []Used `json:"in"`
+}
+
+// PlanState is what would become of an entry that comes in.
+type PlanState string
+
+// The states of a planned entry.
+const (
+	PlanNew        PlanState = "new"
+	PlanChanged    PlanState = "changed"
+	PlanSame       PlanState = "same"
+	PlanAlikeState PlanState = "alike" // new, and like one that is here
+	PlanClash      PlanState = "clash" // its history and ours have gone apart
+	PlanWrong      PlanState = "wrong"
+)
+
+// Plan says of every entry of an import what would become of it. Digest stands
+// for the plan when it is carried out.
+type Plan struct {
+	ID       string            `json:"id"`
+	Name     string            `json:"name"`
+	Digest   string            `json:"digest"`
+	Reading  bundle.Reading    `json:"reading"`
+	Columns  []Column          `json:"columns,omitempty"`   // of a table
+	NewTerms []string          `json:"new_terms,omitempty"` // labels that the library would learn
+	Counts   map[PlanState]int `json:"counts"`
+	Items    []PlanItem        `json:"items"`
+}
+
+// Column is a column of a table with what it holds, or nothing.
+type Column struct {
+	Heading string `json:"heading"`
+	Holds   string `json:"holds"`
+}
+
+// PlanItem is one entry of a plan.
+type PlanItem struct {
+	Number   int          `json:"number"`
+	Where    string       `json:"where"` // the file or row
+	Slug     string       `json:"slug"`
+	Kind     entry.Kind   `json:"kind"`
+	Title    string       `json:"title"`
+	Note     string       `json:"note,omitempty"`
+	State    PlanState    `json:"state"`
+	Take     bool         `json:"take"` // unless it is chosen otherwise
+	On       int          `json:"on,omitempty"`
+	Alike    []PlanAlike  `json:"alike"`
+	Problems problem.List `json:"problems,omitempty"`
+}
+
+// PlanAlike is an entry that a new one is like: one that is here, or one that
+// comes in with it.
+type PlanAlike struct {
+	Slug     string `json:"slug"`
+	Title    string `json:"title"`
+	Likeness int    `json:"likeness"` // percent
+	Incoming bool   `json:"incoming,omitempty"`
+}
+
+// PlanDifference is an entry as a file, as it comes in and as it is here.
+type PlanDifference struct {
+	Incoming string `json:"incoming"`
+	Here     string `json:"here"`
+}
+
+// PlanReading reads an import in another way, and keeps that way under a name.
+type PlanReading struct {
+	Reading bundle.Reading `json:"reading"`
+	KeepAs  string         `json:"keep_as,omitempty"`
+}
+
+// Doing is what is done with a planned entry.
+type Doing string
+
+// What can be done with a planned entry.
+const (
+	TakeIt Doing = "take"
+	Skip   Doing = "skip"
+	Both   Doing = "both" // keep ours, and theirs under another slug
+)
+
+// Choice says what is to become of one planned entry.
+type Choice struct {
+	Number int    `json:"number"`
+	Do     Doing  `json:"do"`
+	Slug   string `json:"slug,omitempty"` // for both
+}
+
+// TakeRequest carries a plan out.
+type TakeRequest struct {
+	Digest  string   `json:"digest"`
+	Choices []Choice `json:"choices,omitempty"`
+}
+
+// Taken is what an import did.
+type Taken struct {
+	Made    []string `json:"made"`
+	Changed []string `json:"changed"`
+	Skipped int      `json:"skipped"`
+}
+
+// Progress is how far an import is.
+type Progress struct {
+	Done int `json:"done"`
+	All  int `json:"all"` // 0 where none is under way
 }
 
 // Policy is the policy in force about checks, and who set it.

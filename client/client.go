@@ -80,12 +80,13 @@ type request struct {
 	query        url.Values
 	header       http.Header
 	in           any
+	raw          []byte // sent as it is, in the place of in
 }
 
 // call sends a request and decodes the answer into out, if that is not nil. It
 // gives the answer's ETag.
 func (c *Client) call(ctx context.Context, r request, out any) (etag string, err error) {
-	var body []byte
+	body := r.raw
 	if r.in != nil {
 		if body, err = json.Marshal(r.in); err != nil {
 			return "", fmt.Errorf("write the request: %w", err)
@@ -94,7 +95,7 @@ func (c *Client) call(ctx context.Context, r request, out any) (etag string, err
 	if r.header == nil {
 		r.header = http.Header{}
 	}
-	if r.method == http.MethodPost {
+	if r.method == http.MethodPost && r.raw == nil {
 		r.header.Set("Idempotency-Key", uuid.NewString())
 	}
 	answer, err := c.send(ctx, r, body)
@@ -112,7 +113,9 @@ func (c *Client) call(ctx context.Context, r request, out any) (etag string, err
 	if answer.StatusCode >= 400 {
 		return "", problemOf(answer, data)
 	}
-	if out != nil {
+	if file, ok := out.(*[]byte); ok {
+		*file = data
+	} else if out != nil {
 		if err := json.Unmarshal(data, out); err != nil {
 			return "", fmt.Errorf("%s answered what is no Gold Shelf's JSON: %w", c.Server, err)
 		}
@@ -130,7 +133,10 @@ func (c *Client) send(ctx context.Context, r request, body []byte) (*http.Respon
 		return nil, err
 	}
 	req.Header = r.header.Clone()
-	if body != nil {
+	switch {
+	case r.raw != nil:
+		req.Header.Set("Content-Type", "application/octet-stream")
+	case body != nil:
 		req.Header.Set("Content-Type", "application/json")
 	}
 	if c.Token != "" {
@@ -143,7 +149,7 @@ func (c *Client) send(ctx context.Context, r request, body []byte) (*http.Respon
 	req.Header.Set("User-Agent", agent)
 	caller := c.HTTP
 	if caller == nil {
-		caller = &http.Client{Timeout: time.Minute}
+		caller = &http.Client{Timeout: 6 * time.Minute} // an import takes its time
 	}
 	return caller.Do(req)
 }

@@ -140,6 +140,19 @@ func readLibrary(data []byte) ([]Incoming, error) {
 	return all, nil
 }
 
+// Facets gives the facets that a JSON bundle brings along; none if it is no bundle.
+func Facets(data []byte) []Facet {
+	text, err := decodeText(data)
+	if err != nil {
+		return nil
+	}
+	var lib Library
+	if err := json.Unmarshal(text, &lib); err != nil {
+		return nil
+	}
+	return lib.Facets
+}
+
 // problems says what no history of an entry can be.
 func (w *Whole) problems() problem.List {
 	var found problem.List

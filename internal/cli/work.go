@@ -166,7 +166,7 @@ func (a *app) act(name, usage string, flags []cli.Flag, done string, do func(con
 }
 
 func (a *app) submit() *cli.Command {
-	flags := []cli.Flag{&cli.StringFlag{Name: "note", Usage: "what has changed, and why", Required: true}}
+	flags := []cli.Flag{&cli.StringFlag{Name: "note", Usage: "what has changed, and why; left out, the note that the draft has already"}}
 	return a.act("submit", "ask for a review of a draft", flags, "", func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
 		return c.Submit(ctx, slug, cmd.String("note"))
 	})

@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"sync"
 	"time"
 
 	"goldshelf/api"
@@ -21,6 +22,7 @@ type Library struct {
 	now    func() time.Time
 	hashes chan struct{} // bounds the password hashes being worked out at once
 	cache  parsed
+	taking sync.Map // progress of the imports under way
 }
 
 // New gives the library that a database holds. The clock is time.Now but in tests.

@@ -12,10 +12,13 @@ import (
 )
 
 // Submit asks for a review of a draft, with a note that says what has changed
-// and why. It returns a [problem.List] if
+// and why; without one, the note that the draft has already. It returns a [problem.List] if
 // the note does not hold, and [Stopped] if checks stop the draft.
 func (l *Library) Submit(ctx context.Context, by Caller, slug, note string) (api.Entry, error) {
 	return l.change(ctx, by, slug, entry.Submit, map[string]any{"note": note}, func(tx store.Tx, v store.Version) error {
+		if note == "" {
+			note = v.Note // said before: with the text that came in, or on an earlier submission
+		}
 		if err := entry.Note("/note", "the change note", note, true).Err(); err != nil {
 			return err
 		}

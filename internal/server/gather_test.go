@@ -1,12 +1,18 @@
 package server
 
 import (
+	"bytes"
+	"fmt"
 	"net/http"
+	"regexp"
 	"strings"
 	"testing"
 
 	"goldshelf/api"
+	"goldshelf/client"
+	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
+	"goldshelf/core/fill"
 	"goldshelf/core/places"
 )
 
@@ -100,5 +106,247 @@ func TestAlike(t *testing.T) {
 	passages := step[api.Recurring](t, "passages")(curator.Recurring(ctx)).Passages
 	if len(passages) != 1 || len(passages[0].In) != 3 || !strings.HasPrefix(passages[0].Text, "Begin with the time") {
 		t.Errorf("got the passages %+v", passages)
+	}
+}
+
+// counted gives how many entries of a plan are in each state.
+func counted(p api.Plan) string {
+	var parts []string
+	for _, s := range []api.PlanState{api.PlanNew, api.PlanChanged, api.PlanSame, api.PlanAlikeState, api.PlanClash, api.PlanWrong} {
+		if p.Counts[s] > 0 {
+			parts = append(parts, fmt.Sprintf("%s %d", s, p.Counts[s]))
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
+const table = `Name,Prompt,Team,Kind
+Burst notice,"Write to [street], now.",Customer Care,prompt
+Closing,"Yours, the team.",customer-care; laboratory,snippet
+Nowhere,"Text.",Moon Base,prompt
+`
+
+func TestImportOfATable(t *testing.T) {
+	t.Parallel()
+	w, ctx := newWorld(t), t.Context()
+	curator := w.as("curator")
+	_, err := w.as("contributor").Bring(ctx, "t.csv", []byte(table), bundle.Reading{}, "")
+	refused(t, "a contributor", err, http.StatusForbidden, "only a curator")
+
+	before := w.rows()
+	plan := step[api.Plan](t, "bring")(curator.Bring(ctx, "t.csv", []byte(table), bundle.Reading{Source: &entry.Source{Place: "Team notes"}}, ""))
+	if got := counted(plan); got != "new 2, wrong 1" {
+		t.Errorf("the plan is %s", got)
+	}
+	if plan.Columns[2] != (api.Column{Heading: "Team", Holds: "label:department"}) || !strings.Contains(plan.Items[2].Problems[0].Message, `"Moon Base"`) {
+		t.Errorf("columns %+v; the wrong one: %+v", plan.Columns, plan.Items[2])
+	}
+	if after := w.rows(); fmt.Sprint(before) != fmt.Sprint(after) {
+		t.Errorf("a plan changes the library: %v, then %v", before, after)
+	}
+	plan = step[api.Plan](t, "read again")(curator.ReadAgain(ctx, plan.ID, api.PlanReading{
+		Reading: bundle.Reading{Columns: map[string]string{"Team": ""}, Source: plan.Reading.Source}, KeepAs: "team notes"}))
+	if got := counted(plan); got != "new 3" {
+		t.Errorf("without the teams the plan is %s", got)
+	}
+	_, err = curator.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 9, Do: api.Skip}, {Number: 0, Do: "burn"}}})
+	refused(t, "wrong choices", err, http.StatusUnprocessableEntity, "no entry 9", `"burn" cannot be done`)
+	taken := step[api.Taken](t, "take")(curator.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 2, Do: api.Skip}}}))
+	if fmt.Sprint(taken.Made, taken.Changed, taken.Skipped) != "[burst-notice closing] [] 1" {
+		t.Errorf("took %+v", taken)
+	}
+	got := step[api.Entry](t, "entry")(curator.Entry(ctx, "burst-notice"))
+	if got.State != entry.Draft || got.Owner != "curator" || got.Source.Place != "Team notes" || got.Body != "Write to [street], now." {
+		t.Errorf("it came in as %+v", got)
+	}
+	_, err = curator.Plan(ctx, plan.ID)
+	refused(t, "the plan afterwards", err, http.StatusNotFound, "bring it again")
+
+	// Where it came from is found, and a kept mapping reads the next one.
+	list := step[api.List](t, "find")(curator.Entries(ctx, client.Query{Words: "team notes"}))
+	if list.Total != 2 {
+		t.Errorf("%d entries are found by their source, want 2", list.Total)
+	}
+	again := step[api.Plan](t, "bring with a mapping")(curator.Bring(ctx, "t.csv", []byte(table), bundle.Reading{}, "team notes"))
+	if got := counted(again); got != "new 1, same 2" {
+		t.Errorf("brought again the plan is %s", got)
+	}
+	_, err = curator.Bring(ctx, "t.csv", []byte(table), bundle.Reading{}, "nope")
+	refused(t, "an unknown mapping", err, http.StatusUnprocessableEntity, `under the name "nope"`, "team notes")
+
+	// What has changed since the plan is seen, and nothing is half-done.
+	draft, etag, err := curator.Draft(ctx, "closing")
+	if err != nil {
+		t.Fatal(err)
+	}
+	draft.Body = "Kind regards."
+	step[api.Entry](t, "save")(first(curator.SaveDraft(ctx, "closing", etag, api.NewEntry{Content: draft.Content})))
+	before = w.rows()
+	_, err = curator.Take(ctx, again.ID, api.TakeRequest{Digest: again.Digest})
+	refused(t, "an old plan", err, http.StatusPreconditionFailed, "the library has changed")
+	if after := w.rows(); fmt.Sprint(before) != fmt.Sprint(after) {
+		t.Errorf("rows were %v, now %v", before, after)
+	}
+	again = step[api.Plan](t, "plan")(curator.Plan(ctx, again.ID))
+	if got := counted(again); got != "new 1, changed 1, same 1" {
+		t.Errorf("now the plan is %s", got)
+	}
+	diff := step[api.PlanDifference](t, "difference")(curator.Difference(ctx, again.ID, 1))
+	if !strings.Contains(diff.Incoming, "Yours, the team.") || !strings.Contains(diff.Here, "Kind regards.") {
+		t.Errorf("got the difference %+v", diff)
+	}
+	_, err = w.as("chief").Plan(ctx, again.ID)
+	refused(t, "somebody else's import", err, http.StatusNotFound, "no such import of yours")
+	if err := curator.Forget(ctx, again.ID); err != nil {
+		t.Error(err)
+	}
+}
+
+func TestImportSeesLookAlikes(t *testing.T) {
+	t.Parallel()
+	w, ctx := newWorld(t), t.Context()
+	w.publish(of(entry.Prompt, "first", longText))
+	files := map[string][]byte{
+		"copied.md": []byte("---\ntitle: Copied\n---\n" + strings.Replace(longText, "three", "four", 1)),
+		"own.md":    []byte("---\ntitle: Own\n---\nCompare two tenders by price and by time, in a table with one row for each of the bidders.\n"),
+		"twin.md":   []byte("---\ntitle: Twin\n---\nCompare two tenders by price and by time, in a table with one row for each of the bidders!\n"),
+		"first.md":  []byte("---\ntitle: first\nsummary: S\n---\n" + longText),
+	}
+	data, err := bundle.WriteZip(files)
+	if err != nil {
+		t.Fatal(err)
+	}
+	curator := w.as("curator")
+	plan := step[api.Plan](t, "bring")(curator.Bring(ctx, "t.zip", data, bundle.Reading{}, ""))
+	if got := counted(plan); got != "new 1, same 1, alike 2" {
+		t.Fatalf("the plan is %s: %+v", got, plan.Items)
+	}
+	if a := plan.Items[0].Alike; len(a) != 1 || a[0].Slug != "first" || a[0].Incoming || a[0].Likeness < 80 {
+		t.Errorf("copied is like %+v", a)
+	}
+	if a := plan.Items[3].Alike; len(a) != 1 || a[0].Slug != "own" || !a[0].Incoming {
+		t.Errorf("twin is like %+v", a)
+	}
+	taken := step[api.Taken](t, "take")(curator.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 3, Do: api.TakeIt}}}))
+	if fmt.Sprint(taken.Made, taken.Skipped) != "[own twin] 2" {
+		t.Errorf("took %+v", taken)
+	}
+}
+
+// A library's bundle taken into another keeps slugs, versions and who did what;
+// taken twice it changes nothing; and where both have gone on it is chosen.
+func TestBetweenLibraries(t *testing.T) {
+	t.Parallel()
+	from, to, ctx := newWorld(t), newWorld(t), t.Context()
+	theirs, ours := from.as("curator"), to.as("curator")
+	from.publish(snippet("close", "Yours.\n"))
+	from.publish(snippet("close", "Kind regards.\n"))
+	from.publish(notice("Say it to {{area}} in {{hours}}.\n{{include close}}\n"))
+	from.publish(snippet("old", "Old words.\n"))
+	step[api.Entry](t, "retire")(theirs.Retire(ctx, "old", api.Retirement{Because: "Too old.", Instead: "close"}))
+	step[api.Entry](t, "create")(from.as("contributor").Create(ctx, of(entry.Sheet, "facts", "### How many?\nSeven.\n")))
+
+	_, err := from.as("reviewer").Export(ctx, bundle.JSON, nil, client.Query{})
+	refused(t, "a reviewer takes histories out", err, http.StatusForbidden, "only a curator")
+	data := step[[]byte](t, "export")(theirs.Export(ctx, bundle.JSON, nil, client.Query{}))
+	again := step[[]byte](t, "export")(theirs.Export(ctx, bundle.JSON, nil, client.Query{}))
+	if !bytes.Equal(data, again) {
+		t.Error("two exports of one library differ")
+	}
+	take := func(want string) api.Taken {
+		t.Helper()
+		plan := step[api.Plan](t, "bring")(ours.Bring(ctx, "theirs.json", data, bundle.Reading{}, ""))
+		if got := counted(plan); got != want {
+			t.Errorf("the plan is %s, want %s: %+v", got, want, plan.Items)
+		}
+		return step[api.Taken](t, "take")(ours.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest}))
+	}
+	take("new 4")
+	history := step[api.Versions](t, "history")(ours.Versions(ctx, "close")).Items
+	if len(history) != 2 || history[0].State != entry.Published || history[1].State != entry.Superseded || history[0].Author != "Contributor" ||
+		len(history[0].Approvals) != 1 || history[0].Approvals[0].By != "Reviewer" || history[0].Note != "Ready." {
+		t.Errorf("its history came in as %+v", history)
+	}
+	if got := step[api.Filled](t, "fill")(to.as("reader").Fill(ctx, "burst-main-notice", fill.Values{"area": fill.Single("Mill Lane"), "hours": fill.Single("6")})); !strings.HasSuffix(got.Text, "Kind regards.\n") {
+		t.Errorf("it fills as %q", got.Text)
+	}
+	if old := step[api.Entry](t, "old")(ours.ShelfEntry(ctx, "old")); old.Retired == nil || old.Retired.Instead != "close" {
+		t.Errorf("the retired one came in as %+v", old.Retired)
+	}
+	if facts := step[api.Entry](t, "facts")(ours.Entry(ctx, "facts")); facts.State != entry.Draft || facts.Owner != "contributor" {
+		t.Errorf("the draft came in as %s of %s", facts.State, facts.Owner)
+	}
+	back := step[[]byte](t, "export")(ours.Export(ctx, bundle.JSON, nil, client.Query{}))
+	if got, want := withoutTimes(t, back), withoutTimes(t, data); got != want {
+		t.Errorf("out again it is\n%s\nnot\n%s", got, want)
+	}
+	rows := to.rows()
+	if taken := take("same 4"); len(taken.Made)+len(taken.Changed) != 0 || fmt.Sprint(rows) != fmt.Sprint(to.rows()) {
+		t.Errorf("taken twice it changes %+v", taken)
+	}
+
+	// They go on: ours follows.
+	from.publish(snippet("close", "Warm regards.\n"))
+	data = step[[]byte](t, "export")(theirs.Export(ctx, bundle.JSON, nil, client.Query{}))
+	take("changed 1, same 3")
+	if now := step[api.Entry](t, "close")(ours.ShelfEntry(ctx, "close")); now.Version != 3 || now.Body != "Warm regards.\n" {
+		t.Errorf("ours is version %d, %q", now.Version, now.Body)
+	}
+	// Both go on: it is chosen.
+	to.publish(snippet("close", "Our own regards.\n"))
+	from.publish(snippet("close", "Their own regards.\n"))
+	data = step[[]byte](t, "export")(theirs.Export(ctx, bundle.JSON, []string{"close"}, client.Query{}))
+	plan := step[api.Plan](t, "bring")(ours.Bring(ctx, "theirs.json", data, bundle.Reading{}, ""))
+	if got := counted(plan); got != "clash 1" || plan.Items[0].Take {
+		t.Fatalf("the plan is %s: %+v", got, plan.Items)
+	}
+	_, err = ours.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Both}}})
+	refused(t, "both without another slug", err, http.StatusUnprocessableEntity, "another slug")
+	step[api.Taken](t, "both")(ours.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Both, Slug: "their-close"}}}))
+	if both := step[api.Entry](t, "both")(ours.ShelfEntry(ctx, "their-close")); both.Version != 4 || both.Body != "Their own regards.\n" {
+		t.Errorf("kept both: %d, %q", both.Version, both.Body)
+	}
+	plan = step[api.Plan](t, "bring")(ours.Bring(ctx, "theirs.json", data, bundle.Reading{}, ""))
+	step[api.Taken](t, "theirs")(ours.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.TakeIt}}}))
+	mine := step[api.Entry](t, "close")(ours.Entry(ctx, "close"))
+	if mine.Version != 5 || mine.State != entry.Draft || mine.Body != "Their own regards.\n" {
+		t.Errorf("took theirs: version %d, %s, %q; want it as our next draft", mine.Version, mine.State, mine.Body)
+	}
+}
+
+// withoutTimes leaves out when things were saved and made: those days are ours.
+func withoutTimes(t *testing.T, data []byte) string {
+	t.Helper()
+	return regexp.MustCompile(`"(created_at|saved_at|submitted_at|published_at|at)": "[^"]*"`).ReplaceAllString(string(data), `"$1": ""`)
+}
+
+// Files and tables that go out come back as they were, byte for byte.
+func TestExportRoundTrips(t *testing.T) {
+	t.Parallel()
+	w, ctx := newWorld(t), t.Context()
+	curator := w.as("curator")
+	w.publish(snippet("close", "=Yours,\r\n\tthe \"team\"; all of it\n"))
+	w.publish(notice("Say it to {{area}} in {{hours}}.\n{{include close}}\n"))
+	step[api.Entry](t, "create")(w.as("contributor").Create(ctx, of(entry.Sheet, "facts", "### How many?\nSeven.\n")))
+	for format, name := range map[bundle.Format]string{bundle.Folder: "x.zip", bundle.CSV: "x.csv"} {
+		data := step[[]byte](t, "export")(curator.Export(ctx, format, nil, client.Query{}))
+		plan := step[api.Plan](t, "bring")(curator.Bring(ctx, name, data, bundle.Reading{}, ""))
+		if got := counted(plan); got != "same 3" {
+			t.Errorf("%s comes back as %s: %+v", format, got, plan.Items)
+		}
+		step[api.Taken](t, "take")(curator.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest}))
+		if again := step[[]byte](t, "export")(curator.Export(ctx, format, nil, client.Query{})); !bytes.Equal(data, again) {
+			t.Errorf("%s goes out as other bytes afterwards", format)
+		}
+	}
+	reader := w.as("reader")
+	all, err := bundle.Gather("x.zip", step[[]byte](t, "export")(reader.Export(ctx, bundle.Folder, nil, client.Query{Labels: map[string][]string{"kind": {"snippet"}}})), bundle.Reading{})
+	if err != nil || len(all) != 1 || all[0].Slug != "close" {
+		t.Errorf("a reader's selection is %+v, %v", all, err)
+	}
+	_, err = reader.Export(ctx, bundle.Folder, []string{"nothing"}, client.Query{})
+	refused(t, "what is not there", err, http.StatusUnprocessableEntity, `no entry "nothing"`)
+	if got := w.call("reader", http.MethodGet, "/api/v1/export?format=pdf", ""); got.status != http.StatusUnprocessableEntity {
+		t.Errorf("an unknown format: %d", got.status)
 	}
 }

@@ -26,6 +26,9 @@ const MaxBody = 1 << 20
 // answerWithin is how long a request may take.
 const answerWithin = 30 * time.Second
 
+// importWithin is how long an import or an export may take.
+const importWithin = 5 * time.Minute
+
 // Options say what to serve besides the library.
 type Options struct {
 	Log     *slog.Logger
@@ -63,6 +66,14 @@ func New(lib *library.Library, opt Options) *fiber.App {
 	v1.Post("/shelf/:ref/fill", s.fill)
 	v1.Post("/preview", s.preview)
 	v1.Post("/check", s.check)
+	v1.Post("/imports", s.bring)
+	v1.Get("/imports/:id", s.plan)
+	v1.Put("/imports/:id", s.readAgain)
+	v1.Delete("/imports/:id", s.forget)
+	v1.Get("/imports/:id/items/:number", s.difference)
+	v1.Post("/imports/:id/take", s.takeIn)
+	v1.Get("/imports/:id/progress", s.progress)
+	v1.Get("/export", s.export)
 	v1.Post("/read", s.readText)
 	v1.Post("/turn", s.turn)
 	v1.Post("/alike", s.alike)
@@ -138,7 +149,11 @@ func (s *server) safeHeaders(c fiber.Ctx) error {
 
 // timed ends what takes too long.
 func (s *server) timed(c fiber.Ctx) error {
-	ctx, cancel := context.WithTimeout(c.Context(), answerWithin)
+	within := answerWithin
+	if strings.HasPrefix(c.Path(), importPath) || c.Path() == "/api/v1/export" {
+		within = importWithin
+	}
+	ctx, cancel := context.WithTimeout(c.Context(), within)
 	defer cancel()
 	c.SetContext(ctx)
 	return c.Next()
@@ -151,12 +166,16 @@ func (s *server) sized(c fiber.Ctx) error {
 	if stream == nil {
 		return c.Next()
 	}
-	data, err := io.ReadAll(io.LimitReader(stream, MaxBody+1))
+	most := mostOf(c)
+	data, err := io.ReadAll(io.LimitReader(stream, int64(most)+1))
 	if err != nil {
 		return &unreadable{"the request broke off: " + err.Error()}
 	}
-	if len(data) > MaxBody {
+	if len(data) > most {
 		_, _ = io.CopyN(io.Discard, stream, 16*MaxBody) // whoever sends more than that is cut off
+		if most > MaxBody {
+			return &status{fiber.StatusRequestEntityTooLarge, "the import is larger than 64 MiB; take it in parts"}
+		}
 		return tooLarge()
 	}
 	c.Request().SetBody(data)

@@ -257,16 +257,29 @@ set code = nullif(v.code, ''), retired_at = null, retired_by = null, retired_bec
 from versions v
 where v.id = $1 and e.id = v.entry_id`
 
-// PublishVersion puts an approved version on the shelf in the place of the
-// one that is there. It gives ErrTaken if another entry has its short code.
-func (tx Tx) PublishVersion(ctx context.Context, entryID, id, by int64, at time.Time) error {
+// Supersede makes what an entry has on the shelf a version of the past.
+func (tx Tx) Supersede(ctx context.Context, entryID int64) error {
 	if err := tx.exec(ctx, supersede, entryID); err != nil {
 		return err
 	}
-	if err := tx.exec(ctx, publishVersion, id, by, at); err != nil {
+	return tx.exec(ctx, dropPrints, entryID)
+}
+
+const setNote = `update versions set note = $2 where id = $1 and $2 <> '' and state = 'draft'`
+
+// SetNote says of a draft why it differs from the version before; nothing is
+// changed without a note.
+func (tx Tx) SetNote(ctx context.Context, id int64, note string) error {
+	return tx.exec(ctx, setNote, id, note)
+}
+
+// PublishVersion puts an approved version on the shelf in the place of the
+// one that is there. It gives ErrTaken if another entry has its short code.
+func (tx Tx) PublishVersion(ctx context.Context, entryID, id, by int64, at time.Time) error {
+	if err := tx.Supersede(ctx, entryID); err != nil {
 		return err
 	}
-	if err := tx.exec(ctx, dropPrints, entryID); err != nil {
+	if err := tx.exec(ctx, publishVersion, id, by, at); err != nil {
 		return err
 	}
 	return tx.exec(ctx, publishCode, id)

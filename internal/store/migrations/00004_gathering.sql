@@ -36,5 +36,65 @@ create table starters (
 
 alter table events drop constraint events_via_check;
 alter table events add constraint events_via_check check (via in ('client', 'console', 'api', 'service', 'import'));
+-- Of a version that came from another library: who did what there.
+alter table versions add origin jsonb;
+create or replace view whole_versions as
+select v.id, v.entry_id, e.slug, e.kind, v.number, v.state, v.revision, v.title, v.summary, v.code, v.language,
+       v.plain, v.persona, v.style, to_jsonb(v.sheets) as sheets, v.steps, v.source, v.body, v.note, v.search, v.returned,
+       v.created_at, v.saved_at, v.submitted_at, v.published_at,
+       e.owner_id, coalesce(e.deputy_id, 0) as deputy_id, owner.name as owner, owner.full_name as owner_name,
+       coalesce(deputy.name, '') as deputy, coalesce(deputy.full_name, '') as deputy_name,
+       coalesce(v.origin ->> 'author', author.full_name) as author, saver.name as saver, saver.full_name as saver_name,
+       coalesce(v.origin ->> 'submitted_by', submitter.full_name, '') as submitter,
+       coalesce(v.origin ->> 'published_by', publisher.full_name, '') as publisher,
+       (select coalesce(jsonb_object_agg(facet, terms), '{}')
+          from (select facet, jsonb_agg(term order by position) as terms
+                  from labels where version_id = v.id group by facet) l) as labels,
+       (select coalesce(jsonb_agg(jsonb_strip_nulls(jsonb_build_object(
+                   'name', name, 'ask', ask, 'hint', hint, 'type', type, 'options', options,
+                   'default', default_value, 'optional', optional, 'sample', sample, 'min', least, 'max', most))
+                   order by position), '[]')
+          from blanks where version_id = v.id) as blanks,
+       (select coalesce(jsonb_agg(person_id), '[]') from writers where version_id = v.id) as writers,
+       coalesce(v.origin -> 'approvals',
+       (select coalesce(jsonb_agg(jsonb_build_object('by', p.full_name, 'comment', a.comment, 'at', a.at) order by a.at), '[]')
+          from approvals a join people p on p.id = a.person_id where a.version_id = v.id)) as approvals
+from versions v
+join entries e on e.id = v.entry_id
+join people owner on owner.id = e.owner_id
+left join people deputy on deputy.id = e.deputy_id
+join people author on author.id = v.created_by
+join people saver on saver.id = v.saved_by
+left join people submitter on submitter.id = v.submitted_by
+left join people publisher on publisher.id = v.published_by;
+
 -- +goose Down
+create or replace view whole_versions as
+select v.id, v.entry_id, e.slug, e.kind, v.number, v.state, v.revision, v.title, v.summary, v.code, v.language,
+       v.plain, v.persona, v.style, to_jsonb(v.sheets) as sheets, v.steps, v.source, v.body, v.note, v.search, v.returned,
+       v.created_at, v.saved_at, v.submitted_at, v.published_at,
+       e.owner_id, coalesce(e.deputy_id, 0) as deputy_id, owner.name as owner, owner.full_name as owner_name,
+       coalesce(deputy.name, '') as deputy, coalesce(deputy.full_name, '') as deputy_name,
+       author.full_name as author, saver.name as saver, saver.full_name as saver_name,
+       coalesce(submitter.full_name, '') as submitter, coalesce(publisher.full_name, '') as publisher,
+       (select coalesce(jsonb_object_agg(facet, terms), '{}')
+          from (select facet, jsonb_agg(term order by position) as terms
+                  from labels where version_id = v.id group by facet) l) as labels,
+       (select coalesce(jsonb_agg(jsonb_strip_nulls(jsonb_build_object(
+                   'name', name, 'ask', ask, 'hint', hint, 'type', type, 'options', options,
+                   'default', default_value, 'optional', optional, 'sample', sample, 'min', least, 'max', most))
+                   order by position), '[]')
+          from blanks where version_id = v.id) as blanks,
+       (select coalesce(jsonb_agg(person_id), '[]') from writers where version_id = v.id) as writers,
+       (select coalesce(jsonb_agg(jsonb_build_object('by', p.full_name, 'comment', a.comment, 'at', a.at) order by a.at), '[]')
+          from approvals a join people p on p.id = a.person_id where a.version_id = v.id) as approvals
+from versions v
+join entries e on e.id = v.entry_id
+join people owner on owner.id = e.owner_id
+left join people deputy on deputy.id = e.deputy_id
+join people author on author.id = v.created_by
+join people saver on saver.id = v.saved_by
+left join people submitter on submitter.id = v.submitted_by
+left join people publisher on publisher.id = v.published_by;
+alter table versions drop origin;
 drop table starters, mappings, imports, prints;

@@ -1,0 +1,85 @@
+package client
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/url"
+
+	"goldshelf/api"
+	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
+)
+
+// Bring brings entries to be taken in, as a file of any format that
+// [bundle.Gather] reads, and gives the plan of what would become of them. A
+// mapping is the name under which a way to read tables was kept, or empty.
+func (c *Client) Bring(ctx context.Context, name string, data []byte, how bundle.Reading, mapping string) (api.Plan, error) {
+	q := url.Values{"name": {name}}
+	source := how.Source
+	if source == nil {
+		source = &entry.Source{}
+	}
+	for key, value := range map[string]string{
+		"format": string(how.Format), "split": how.Split, "kind": string(how.Kind), "mapping": mapping,
+		"place": source.Place, "link": source.Link, "person": source.Person, "date": source.Date,
+	} {
+		if value != "" {
+			q.Set(key, value)
+		}
+	}
+	if len(how.Columns) > 0 {
+		columns, err := json.Marshal(how.Columns)
+		if err != nil {
+			return api.Plan{}, err
+		}
+		q.Set("columns", string(columns))
+	}
+	return read[api.Plan](ctx, c, request{method: http.MethodPost, path: "/imports", query: q, raw: append([]byte{}, data...)})
+}
+
+func importPath(id, rest string) string { return "/imports/" + url.PathEscape(id) + rest }
+
+// Plan gives the plan of an import, as the library stands now.
+func (c *Client) Plan(ctx context.Context, id string) (api.Plan, error) {
+	return read[api.Plan](ctx, c, get(importPath(id, "")))
+}
+
+// ReadAgain reads an import in another way, and gives the plan.
+func (c *Client) ReadAgain(ctx context.Context, id string, how api.PlanReading) (api.Plan, error) {
+	return read[api.Plan](ctx, c, request{method: http.MethodPut, path: importPath(id, ""), in: how})
+}
+
+// Difference gives a planned entry as a file, as it comes in and as it is there.
+func (c *Client) Difference(ctx context.Context, id string, number int) (api.PlanDifference, error) {
+	return read[api.PlanDifference](ctx, c, get(importPath(id, fmt.Sprintf("/items/%d", number))))
+}
+
+// Take carries a plan out, all of it or nothing. A status of 412 means that the
+// library has changed since the plan was made.
+func (c *Client) Take(ctx context.Context, id string, in api.TakeRequest) (api.Taken, error) {
+	return read[api.Taken](ctx, c, post(importPath(id, "/take"), in))
+}
+
+// Progress gives how far an import is.
+func (c *Client) Progress(ctx context.Context, id string) (api.Progress, error) {
+	return read[api.Progress](ctx, c, get(importPath(id, "/progress")))
+}
+
+// Forget drops an import that was not taken in.
+func (c *Client) Forget(ctx context.Context, id string) error {
+	_, err := c.call(ctx, request{method: http.MethodDelete, path: importPath(id, "")}, nil)
+	return err
+}
+
+// Export gives entries as a file: a zip of entry files, a table or a bundle; the
+// entries with the slugs, or without any all that the query finds.
+func (c *Client) Export(ctx context.Context, format bundle.Format, slugs []string, q Query) ([]byte, error) {
+	values := q.values()
+	values.Set("format", string(format))
+	values["slug"] = slugs
+	var data []byte
+	_, err := c.call(ctx, request{method: http.MethodGet, path: "/export", query: values}, &data)
+	return data, err
+}

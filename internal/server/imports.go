@@ -1,0 +1,132 @@
+package server
+
+import (
+	"encoding/json"
+	"strconv"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"goldshelf/api"
+	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
+	"goldshelf/core/problem"
+	"goldshelf/internal/library"
+)
+
+// MaxImport is the largest import, in bytes.
+const MaxImport = 64 << 20
+
+// importPath is where imports are brought.
+const importPath = "/api/v1/imports"
+
+// mostOf says how large a request's body may be.
+func mostOf(c fiber.Ctx) int {
+	if c.Method() == fiber.MethodPost && c.Path() == importPath {
+		return MaxImport
+	}
+	return MaxBody
+}
+
+// readingOf reads from a query how data is to be read.
+func readingOf(c fiber.Ctx) (how bundle.Reading, err error) {
+	how = bundle.Reading{Format: bundle.Format(c.Query("format")), Split: c.Query("split"), Kind: entry.Kind(c.Query("kind"))}
+	source := entry.Source{Place: c.Query("place"), Link: c.Query("link"), Person: c.Query("person"), Date: c.Query("date")}
+	if source != (entry.Source{}) {
+		how.Source = &source
+	}
+	if columns := c.Query("columns"); columns != "" {
+		if err := json.Unmarshal([]byte(columns), &how.Columns); err != nil {
+			return how, problem.List{{Field: "/columns", Code: "json", Message: "columns is no JSON object of headings and what they hold: " + err.Error()}}
+		}
+	}
+	return how, nil
+}
+
+func (s *server) bring(c fiber.Ctx) error {
+	how, err := readingOf(c)
+	if err != nil {
+		return err
+	}
+	name := c.Query("name")
+	if name == "" {
+		name = "the import"
+	}
+	plan, err := s.lib.Bring(c.Context(), caller(c), name, c.Body(), how, c.Query("mapping"))
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderLocation, importPath+"/"+plan.ID)
+	return c.Status(fiber.StatusCreated).JSON(plan)
+}
+
+func (s *server) plan(c fiber.Ctx) error {
+	plan, err := s.lib.Plan(c.Context(), caller(c), c.Params("id"), nil, "")
+	return answer(c, plan, err)
+}
+
+func (s *server) readAgain(c fiber.Ctx) error {
+	var in api.PlanReading
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	plan, err := s.lib.Plan(c.Context(), caller(c), c.Params("id"), &in.Reading, in.KeepAs)
+	return answer(c, plan, err)
+}
+
+func (s *server) forget(c fiber.Ctx) error {
+	if err := s.lib.Forget(c.Context(), caller(c), c.Params("id")); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) difference(c fiber.Ctx) error {
+	number, err := strconv.Atoi(c.Params("number"))
+	if err != nil {
+		return &status{fiber.StatusNotFound, "an entry of a plan has a number; see the plan"}
+	}
+	diff, err := s.lib.Difference(c.Context(), caller(c), c.Params("id"), number)
+	return answer(c, diff, err)
+}
+
+func (s *server) takeIn(c fiber.Ctx) error {
+	var in api.TakeRequest
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	taken, err := s.lib.Take(c.Context(), caller(c), c.Params("id"), in)
+	return answer(c, taken, err)
+}
+
+func (s *server) progress(c fiber.Ctx) error {
+	return c.JSON(s.lib.Progress(caller(c), c.Params("id")))
+}
+
+// fileTypes are the media types of what goes out, and the ends of its names.
+var fileTypes = map[bundle.Format][2]string{
+	bundle.Folder: {"application/zip", ".zip"}, bundle.CSV: {"text/csv; charset=utf-8; header=present", ".csv"}, bundle.JSON: {"application/json", ".json"},
+}
+
+func (s *server) export(c fiber.Ctx) error {
+	format := bundle.Format(c.Query("format", string(bundle.Folder)))
+	kind, known := fileTypes[format]
+	if !known {
+		return problem.List{{Field: "/format", Code: "format", Message: "entries go out as folder, csv or bundle, not as " + strconv.Quote(string(format))}}
+	}
+	q, err := queryOf(c)
+	if err != nil {
+		return err
+	}
+	slugs := q.Labels["slug"]
+	for _, name := range []string{"slug", "format"} {
+		delete(q.Labels, name)
+	}
+	data, err := s.lib.Export(c.Context(), caller(c), format, slugs, library.Query{Text: q.Text, Labels: q.Labels, State: q.State})
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, kind[0])
+	c.Set(fiber.HeaderContentDisposition, `attachment; filename="gold-shelf`+strings.TrimSpace(kind[1])+`"`)
+	return c.Send(data)
+}

@@ -1,0 +1,220 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"goldshelf/core/bundle"
+)
+
+// Import is data that somebody has brought, between its plan and its end.
+type Import struct {
+	ID       string               `db:"id"`
+	PersonID int64                `db:"person_id"`
+	Name     string               `db:"name"`
+	Data     []byte               `db:"data"`
+	Reading  JSON[bundle.Reading] `db:"reading"`
+	At       time.Time            `db:"at"`
+}
+
+const addImport = `
+insert into imports (id, person_id, name, data, reading, at)
+values ($1, $2, $3, $4, $5, $6)
+on conflict (id) do update set reading = excluded.reading`
+
+// AddImport keeps what somebody has brought, or reads it in another way.
+func (tx Tx) AddImport(ctx context.Context, i Import) error {
+	reading, err := jsonText(i.Reading.V)
+	if err != nil {
+		return err
+	}
+	return tx.exec(ctx, addImport, i.ID, i.PersonID, i.Name, i.Data, reading, i.At)
+}
+
+const readImport = `
+select id, person_id, name, data, reading, at
+from imports
+where id = $1 and person_id = $2`
+
+// Import gives what a person has brought, or ErrNotFound.
+func (r Reader) Import(ctx context.Context, id string, person int64) (i Import, err error) {
+	return i, r.get(ctx, &i, readImport, id, person)
+}
+
+const dropImport = `delete from imports where id = $1 or at < $2`
+
+// DropImport forgets what was brought, and all that was before a time.
+func (tx Tx) DropImport(ctx context.Context, id string, before time.Time) error {
+	return tx.exec(ctx, dropImport, id, before)
+}
+
+const saveMapping = `
+insert into mappings (name, reading, set_by, at)
+values ($1, $2, $3, $4)
+on conflict (name) do update set reading = excluded.reading, set_by = excluded.set_by, at = excluded.at`
+
+// SaveMapping keeps a way to read tables under a name.
+func (tx Tx) SaveMapping(ctx context.Context, name string, how bundle.Reading, by int64, at time.Time) error {
+	reading, err := jsonText(how)
+	if err != nil {
+		return err
+	}
+	return tx.exec(ctx, saveMapping, name, reading, by, at)
+}
+
+const mapping = `select reading from mappings where name = $1`
+
+// Mapping gives the way to read tables that has a name, or ErrNotFound.
+func (r Reader) Mapping(ctx context.Context, name string) (bundle.Reading, error) {
+	var row JSON[bundle.Reading]
+	err := r.get(ctx, &row, mapping, name)
+	return row.V, err
+}
+
+const mappingNames = `select name from mappings order by name`
+
+// MappingNames gives the names under which ways to read tables are kept.
+func (r Reader) MappingNames(ctx context.Context) (names []string, err error) {
+	return names, r.all(ctx, &names, mappingNames)
+}
+
+const versionsOf = columns + `
+where ($1::text[] is null or slug = any ($1)) and ($2 or state <> 'superseded')
+order by slug, number`
+
+// VersionsOf gives the versions of entries, or without slugs of all entries:
+// those that are open, on the shelf or retired, or all of them.
+func (r Reader) VersionsOf(ctx context.Context, slugs []string, all bool) (rows []Version, err error) {
+	return rows, r.all(ctx, &rows, versionsOf, slugs, all)
+}
+
+const retirements = `
+select e.slug, e.retired_at as at, e.retired_because as because, coalesce(i.slug, '') as instead
+from entries e
+left join entries i on i.id = e.instead_id
+where e.retired_at is not null`
+
+// Retirement is why an entry was retired.
+type Retirement struct {
+	Slug    string    `db:"slug"`
+	At      time.Time `db:"at"`
+	Because string    `db:"because"`
+	Instead string    `db:"instead"`
+}
+
+// Retirements gives why entries were retired.
+func (r Reader) Retirements(ctx context.Context) (all []Retirement, err error) {
+	return all, r.all(ctx, &all, retirements)
+}
+
+const codeHolders = `
+select code, slug
+from (select e.code, e.slug from entries e where e.code = any ($1)
+      union
+      select v.code, e.slug from versions v join entries e on e.id = v.entry_id
+      where v.code = any ($1) and v.state in ('draft', 'in-review', 'approved')) holders`
+
+// CodeHolders gives the entries that have or claim short codes, by code.
+func (r Reader) CodeHolders(ctx context.Context, codes []string) (map[string]string, error) {
+	var rows []struct {
+		Code string `db:"code"`
+		Slug string `db:"slug"`
+	}
+	err := r.all(ctx, &rows, codeHolders, codes)
+	by := map[string]string{}
+	for _, row := range rows {
+		by[row.Code] = row.Slug
+	}
+	return by, err
+}
+
+const alikeMany = `
+select (i ->> 'n')::int as n, near.id
+from jsonb_array_elements($1::jsonb) i,
+lateral (
+    select v.id
+    from prints r
+    join versions v on v.id = r.version_id and v.state in ('draft', 'in-review', 'approved', 'published')
+    where r.bands && array(select jsonb_array_elements_text(i -> 'bands')::bigint)
+    limit 5
+) near`
+
+// Pair is a text, by its place in a list, and a version that may be like it.
+type Pair struct {
+	N  int   `db:"n"`
+	ID int64 `db:"id"`
+}
+
+// AlikeMany gives, for texts by their bands, versions that share a band.
+func (r Reader) AlikeMany(ctx context.Context, bands map[int][]int64) (pairs []Pair, err error) {
+	type row struct {
+		N     int     `json:"n"`
+		Bands []int64 `json:"bands"`
+	}
+	rows := make([]row, 0, len(bands))
+	for n, b := range bands {
+		rows = append(rows, row{n, b})
+	}
+	text, err := jsonText(rows)
+	if err != nil {
+		return nil, err
+	}
+	return pairs, r.all(ctx, &pairs, alikeMany, text)
+}
+
+// History is what became of a version in another library.
+type History struct {
+	ID          int64          `json:"id"` // of the version, a draft so far
+	State       string         `json:"state"`
+	Note        string         `json:"note"`
+	CreatedAt   time.Time      `json:"created_at"`
+	SavedAt     time.Time      `json:"saved_at"`
+	SubmittedAt *time.Time     `json:"submitted_at"`
+	PublishedAt *time.Time     `json:"published_at"`
+	Origin      map[string]any `json:"origin"`
+}
+
+// settle takes drafts through the states that they had elsewhere, one after the
+// other as the database wants it.
+var settle = []string{`
+update versions v
+set state = case when h.state = 'draft' then 'draft' else 'in-review' end, note = h.note, submitted_at = h.submitted_at, origin = h.origin
+from jsonb_to_recordset($1::jsonb) as h (id bigint, state text, note text, submitted_at timestamptz, origin jsonb)
+where v.id = h.id`, `
+update versions v
+set state = 'approved'
+from jsonb_to_recordset($1::jsonb) as h (id bigint, state text)
+where v.id = h.id and h.state <> 'draft'`, `
+update versions v
+set state = 'published', published_by = $2, published_at = h.published_at, saved_at = h.saved_at
+from jsonb_to_recordset($1::jsonb) as h (id bigint, state text, saved_at timestamptz, published_at timestamptz)
+where v.id = h.id and h.state <> 'draft'`, `
+update versions v
+set state = h.state
+from jsonb_to_recordset($1::jsonb) as h (id bigint, state text)
+where v.id = h.id and h.state in ('superseded', 'retired')`, `
+update entries e
+set code = nullif(v.code, '')
+from jsonb_to_recordset($1::jsonb) as h (id bigint, state text)
+join versions v on v.id = h.id
+where e.id = v.entry_id and h.state in ('published', 'retired')`}
+
+// Settle gives drafts the history that they had elsewhere: published, superseded
+// and retired ones become that, on the days on which they did. It gives ErrTaken
+// if another entry has a short code.
+func (tx Tx) Settle(ctx context.Context, histories []History, by int64) error {
+	text, err := jsonText(histories)
+	if err != nil {
+		return err
+	}
+	for i, statement := range settle {
+		args := []any{text}
+		if i == 2 {
+			args = append(args, by)
+		}
+		if err := tx.exec(ctx, statement, args...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
