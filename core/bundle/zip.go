@@ -3,6 +3,7 @@ package bundle
 import (
 	"archive/zip"
 	"bytes"
+	"compress/flate"
 	"io"
 	"path"
 	"slices"
@@ -21,6 +22,7 @@ func WriteZip(files map[string][]byte) ([]byte, error) {
 	slices.Sort(names)
 	var out bytes.Buffer
 	w := zip.NewWriter(&out)
+	w.RegisterCompressor(zip.Deflate, func(out io.Writer) (io.WriteCloser, error) { return flate.NewWriter(out, flate.BestSpeed) })
 	for _, name := range names {
 		f, err := w.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate})
 		if err != nil {

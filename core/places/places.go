@@ -167,13 +167,13 @@ func lastLine(s string) string {
 	return s[strings.LastIndexByte(s, '\n')+1:]
 }
 
+// htmlTags are those of HTML's tags that nobody would call a place to fill in,
+// as <time> or <summary> may well be where nothing closes them.
 var htmlTags = func() map[string]bool {
 	tags := map[string]bool{}
-	for _, t := range strings.Fields(`a abbr address area article aside audio b base bdi bdo blockquote body br button canvas caption cite code col
-		colgroup data datalist dd del details dfn dialog div dl dt em embed fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 head header hr
-		html i iframe img input ins kbd label legend li link main map mark menu meta meter nav noscript object ol optgroup option output p param
-		picture pre progress q rp rt ruby s samp script search section select slot small source span strong style sub summary sup svg table tbody
-		td template textarea tfoot th thead time title tr track u ul var video wbr`) {
+	for _, t := range strings.Fields(`a abbr b base bdi bdo blockquote br canvas col colgroup dd del dfn div dl dt em embed fieldset figcaption
+		figure h1 h2 h3 h4 h5 h6 hgroup hr html i iframe img ins kbd li noscript ol optgroup p param pre q rp rt ruby s samp script small
+		span strong sub sup svg tbody td textarea tfoot th thead tr u ul var wbr`) {
 		tags[t] = true
 	}
 	return tags

@@ -31,6 +31,7 @@ func TestFind(t *testing.T) {
 		{"code", "Run `echo {name} <file>` and\n```\nfor [i] in <list>\n```\n\nthen [topic]", "[name]=topic"},
 		{"a fence that is never closed", "```\n[topic]", ""},
 		{"HTML", "<b>bold</b> <br> <div class=\"x\">text</div> <p> <h2>", ""},
+		{"tags that may be places", "at <time>, <title>; <details>x</details>", "<name>=time <name>=title"},
 		{"tags of a prompt", "<context>\n[facts]\n</context>\n<answer_form>short</answer_form>", "[name]=facts"},
 		{"addresses", "<https://a.example/x> <care@larkfen.example>", ""},
 		{"formulas", `\frac{a}{b} and \text{rate}`, ""},

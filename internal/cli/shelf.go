@@ -55,7 +55,14 @@ func (a *app) find() *cli.Command {
 }
 
 func queryOf(cmd *cli.Command) (client.Query, error) {
-	q := client.Query{Words: strings.Join(cmd.Args().Slice(), " "), Labels: map[string][]string{}, Limit: cmd.Int("limit")}
+	q, err := labelsOf(cmd)
+	q.Words, q.Limit = strings.Join(cmd.Args().Slice(), " "), cmd.Int("limit")
+	return q, err
+}
+
+// labelsOf reads the labels by which entries are narrowed.
+func labelsOf(cmd *cli.Command) (client.Query, error) {
+	q := client.Query{Labels: map[string][]string{}}
 	for _, facet := range []string{"department", "application", "model", "kind"} {
 		if terms := cmd.StringSlice(facet); len(terms) > 0 {
 			q.Labels[facet] = terms

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -19,11 +20,14 @@ import (
 func (a *app) put() *cli.Command {
 	return &cli.Command{
 		Name: "put", Usage: "make or change drafts from entry files", ArgsUsage: "FILE…",
-		Description: "A file's name is its entry's slug; - reads standard input. Every file is read before the first is sent.",
-		Flags: []cli.Flag{
+		Description: "A file's name is its entry's slug; - reads standard input. Every file is read before the first is sent. A text without a header on standard input becomes a draft as it is, under a title that is suggested from it.",
+		Flags: slices.Concat([]cli.Flag{
 			&cli.StringFlag{Name: "slug", Usage: "the slug, for standard input"},
 			&cli.BoolFlag{Name: "over", Usage: "save over a draft that someone else saved last"},
-		},
+			&cli.StringFlag{Name: "kind", Usage: "the kind of a text without a header", Value: string(entry.Prompt)},
+			&cli.StringFlag{Name: "title", Usage: "its title, if not the suggested one"},
+			&cli.BoolFlag{Name: "places", Usage: "make blanks of the places to fill in that it marks in some other way"},
+		}, sourceFlags()),
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			if !cmd.Args().Present() {
 				return wrongUse("put takes entry files, such as burst-main-notice.md")
@@ -44,6 +48,12 @@ func (a *app) put() *cli.Command {
 				return err
 			}
 			for _, in := range entries {
+				if in.bare {
+					if err := a.capture(ctx, c, cmd, in.NewEntry); err != nil {
+						return err
+					}
+					continue
+				}
 				if err := a.putOne(ctx, c, me.Name, in.NewEntry, cmd.Bool("over")); err != nil {
 					return err
 				}
@@ -57,6 +67,7 @@ func (a *app) put() *cli.Command {
 type read struct {
 	api.NewEntry
 	bodyLine int
+	bare     bool // a text without a header
 }
 
 // readFiles reads every file and gives every fault of all of them.
@@ -69,12 +80,16 @@ func (a *app) readFiles(names []string, slug string) ([]read, error) {
 			faults = append(faults, err)
 			continue
 		}
+		if name == "-" && !strings.HasPrefix(strings.TrimPrefix(string(data), "\ufeff"), "---") {
+			all = append(all, read{NewEntry: api.NewEntry{Slug: slug, Content: entry.Content{Body: string(data)}}, bodyLine: 1, bare: true})
+			continue
+		}
 		f, err := bundle.Read(data)
 		if err != nil {
 			faults = append(faults, inFile(name, err))
 			continue
 		}
-		in := read{api.NewEntry{Slug: slug, Content: f.Content, Owner: f.Owner, Deputy: f.Deputy}, f.BodyLine()}
+		in := read{NewEntry: api.NewEntry{Slug: slug, Content: f.Content, Owner: f.Owner, Deputy: f.Deputy}, bodyLine: f.BodyLine()}
 		if in.Slug == "" && name != "-" {
 			in.Slug, _, _ = strings.Cut(strings.TrimSuffix(filepath.Base(name), ".md"), "@")
 			if _, err := entry.ParseSlug(in.Slug); err != nil {
@@ -84,6 +99,39 @@ func (a *app) readFiles(names []string, slug string) ([]read, error) {
 		all = append(all, in)
 	}
 	return all, errors.Join(faults...)
+}
+
+// capture makes a draft of a text as it is, and says what is like it.
+func (a *app) capture(ctx context.Context, c *client.Client, cmd *cli.Command, in api.NewEntry) error {
+	in.Kind, in.Title, in.Source = entry.Kind(cmd.String("kind")), cmd.String("title"), sourceOf(cmd)
+	seen, err := c.ReadText(ctx, api.TextOf{Body: in.Body})
+	if err != nil {
+		return err
+	}
+	if in.Title == "" {
+		in.Title, in.Summary = seen.Title, seen.Summary
+	}
+	if cmd.Bool("places") {
+		turned, err := c.Turn(ctx, api.TurnRequest{Body: in.Body, Places: seen.Places})
+		if err != nil {
+			return err
+		}
+		in.Body, in.Blanks = turned.Body, turned.Blanks
+	}
+	made, err := c.Create(ctx, in)
+	if err := a.reportPut(made, "made", err); err != nil {
+		return err
+	}
+	if n := len(seen.Places); n > 0 && !cmd.Bool("places") {
+		a.say("It marks %s to fill in, such as %s; put --places makes blanks of them.", count(n, "place", "places"), seen.Places[0].Text)
+	}
+	if len(seen.Alike) > 0 {
+		a.say("Something like it is there already:")
+		for _, it := range seen.Alike {
+			a.say("  %s, version %d (%s): %d %% alike", it.Slug, it.Version, it.State.Words(), max(it.Likeness, it.Contains, it.Contained))
+		}
+	}
+	return nil
 }
 
 // putOne makes an entry, begins its next version or saves its draft, whichever

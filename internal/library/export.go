@@ -23,7 +23,11 @@ func (l *Library) Export(ctx context.Context, by Caller, format bundle.Format, s
 	if err != nil {
 		return nil, err
 	}
-	rows, err := l.db.VersionsOf(ctx, slugs, format == bundle.JSON)
+	read := l.db.CurrentOf
+	if format == bundle.JSON {
+		read = l.db.VersionsOf
+	}
+	rows, err := read(ctx, slugs)
 	if err != nil {
 		return nil, err
 	}

@@ -4,11 +4,14 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"maps"
+	"runtime"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/google/uuid"
@@ -36,7 +39,7 @@ func (l *Library) Bring(ctx context.Context, by Caller, name string, data []byte
 		return api.Plan{}, err
 	}
 	in := store.Import{ID: uuid.NewString(), PersonID: by.ID, Name: name, Data: data, Reading: store.JSON[bundle.Reading]{V: how}, At: l.now()}
-	p, err := l.plan(ctx, l.db.Reader, by, in)
+	p, err := l.plan(ctx, l.db.Reader, &in, true)
 	if err != nil {
 		return api.Plan{}, err
 	}
@@ -109,8 +112,8 @@ func (l *Library) Plan(ctx context.Context, by Caller, id string, again *bundle.
 	if again != nil {
 		in.Reading.V = *again
 	}
-	p, err := l.plan(ctx, l.db.Reader, by, in)
-	if err != nil || again == nil {
+	p, err := l.plan(ctx, l.db.Reader, &in, true)
+	if err != nil {
 		return p.Plan, err
 	}
 	return p.Plan, l.db.Change(ctx, func(tx store.Tx) error {
@@ -164,8 +167,10 @@ func (h here) current() *store.Version {
 	return h.shelf
 }
 
-// plan says of every entry that was brought what would become of it.
-func (l *Library) plan(ctx context.Context, r store.Reader, by Caller, in store.Import) (planned, error) {
+// plan says of every entry that was brought what would become of it. What the
+// new ones are like is looked up if that is asked for, and kept with the import;
+// else it is as it was when it was last looked up.
+func (l *Library) plan(ctx context.Context, r store.Reader, in *store.Import, lookUp bool) (planned, error) {
 	how := in.Reading.V
 	all, err := bundle.Gather(in.Name, in.Data, how)
 	if err != nil {
@@ -192,7 +197,12 @@ func (l *Library) plan(ctx context.Context, r store.Reader, by Caller, in store.
 	for i := range all {
 		p.Items[i] = p.item(i)
 	}
-	if err := p.likenesses(ctx, r); err != nil {
+	if lookUp {
+		if err := p.likenesses(ctx, r); err != nil {
+			return p, err
+		}
+		in.Alike.V = p.keepAlike()
+	} else if err := p.recallAlike(in.Alike.V); err != nil {
 		return p, err
 	}
 	sum := sha256.New()
@@ -248,13 +258,10 @@ func (l *Library) label(ctx context.Context, r store.Reader, p *planned, data []
 	for i := range p.incoming {
 		in := &p.incoming[i]
 		for facet, names := range in.Labels {
-			for j, name := range names {
-				if term, ok := byTitle[[2]string{facet, strings.ToLower(name)}]; ok {
-					names[j] = term
-				}
-			}
-			if len(names) == 0 {
+			if names = termsOf(facet, names, byTitle); len(names) == 0 {
 				delete(in.Labels, facet)
+			} else {
+				in.Labels[facet] = names
 			}
 		}
 		for _, bad := range unknownLabels(in.Labels, known) {
@@ -264,6 +271,37 @@ func (l *Library) label(ctx context.Context, r store.Reader, p *planned, data []
 	return nil
 }
 
+// termsOf finds the terms that names stand for. A name that is none, but has
+// commas between such names, is taken apart at them.
+func termsOf(facet string, names []string, byTitle map[[2]string]string) []string {
+	term := func(name string) (string, bool) {
+		t, ok := byTitle[[2]string{facet, strings.ToLower(strings.TrimSpace(name))}]
+		return t, ok
+	}
+	var terms []string
+	add := func(t string) {
+		if !slices.Contains(terms, t) {
+			terms = append(terms, t)
+		}
+	}
+	for _, name := range names {
+		if t, ok := term(name); ok {
+			add(t)
+			continue
+		}
+		parts := strings.Split(name, ",")
+		if slices.ContainsFunc(parts, func(p string) bool { _, ok := term(p); return !ok }) {
+			add(name)
+			continue
+		}
+		for _, p := range parts {
+			t, _ := term(p)
+			add(t)
+		}
+	}
+	return terms
+}
+
 // readHere reads what the library has under the slugs that come in.
 func (p *planned) readHere(ctx context.Context, r store.Reader) error {
 	slugs, histories := make([]string, 0, len(p.incoming)), false
@@ -271,7 +309,11 @@ func (p *planned) readHere(ctx context.Context, r store.Reader) error {
 		slugs = append(slugs, in.Slug)
 		histories = histories || in.Whole != nil
 	}
-	rows, err := r.VersionsOf(ctx, slugs, histories)
+	read := r.CurrentOf
+	if histories {
+		read = r.VersionsOf
+	}
+	rows, err := read(ctx, slugs)
 	if err != nil {
 		return err
 	}
@@ -380,11 +422,35 @@ func (h here) against(w *bundle.Whole) api.PlanState {
 	return api.PlanSame
 }
 
+// keepAlike gives what the new ones are like, to be kept with the import.
+func (p *planned) keepAlike() map[int]json.RawMessage {
+	kept := map[int]json.RawMessage{}
+	for i, it := range p.Items {
+		if len(it.Alike) > 0 {
+			kept[i], _ = json.Marshal(it.Alike) // texts and numbers always marshal
+		}
+	}
+	return kept
+}
+
+func (p *planned) recallAlike(kept map[int]json.RawMessage) error {
+	for i, text := range kept {
+		if i >= len(p.Items) || p.Items[i].State != api.PlanNew {
+			continue
+		}
+		it := &p.Items[i]
+		if err := json.Unmarshal(text, &it.Alike); err != nil {
+			return err
+		}
+		it.State, it.Take = api.PlanAlikeState, false
+	}
+	return nil
+}
+
 // likenesses finds among the new ones those that say nearly what is here, or what
 // comes in before them.
 func (p *planned) likenesses(ctx context.Context, r store.Reader) error {
-	texts := map[int]*likeness.Text{}
-	bands := map[int][]int64{}
+	bands := p.read()
 	first := map[int64]int{} // the first entry coming in that has a band
 	note := func(i int, near api.PlanAlike) {
 		it := &p.Items[i]
@@ -394,12 +460,7 @@ func (p *planned) likenesses(ctx context.Context, r store.Reader) error {
 		it.State, it.Take = api.PlanAlikeState, false
 		it.Alike = append(it.Alike, near)
 	}
-	for i, it := range p.Items {
-		if it.State != api.PlanNew || len(p.incoming[i].Body) < 40 {
-			continue
-		}
-		texts[i] = likeness.Read(p.incoming[i].Body)
-		bands[i] = texts[i].Print().Bands
+	for _, i := range slices.Sorted(maps.Keys(bands)) {
 		for _, b := range bands[i] {
 			j, taken := first[b]
 			if !taken {
@@ -409,7 +470,7 @@ func (p *planned) likenesses(ctx context.Context, r store.Reader) error {
 			if j == i {
 				continue
 			}
-			if s := likeness.Jaccard(texts[i], texts[j]); s >= leastAlike {
+			if s := likeness.Jaccard(likeness.Read(p.incoming[i].Body), likeness.Read(p.incoming[j].Body)); s >= leastAlike {
 				note(i, api.PlanAlike{Slug: p.Items[j].Slug, Title: p.Items[j].Title, Likeness: percent(s), Incoming: true})
 			}
 		}
@@ -423,14 +484,41 @@ func (p *planned) likenesses(ctx context.Context, r store.Reader) error {
 		if err != nil {
 			return err
 		}
-		if err := p.notePairs(ctx, r, pairs, texts, note); err != nil {
+		if err := p.notePairs(ctx, r, pairs, note); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func (p *planned) notePairs(ctx context.Context, r store.Reader, pairs []store.Pair, texts map[int]*likeness.Text, note func(int, api.PlanAlike)) error {
+// read gives the bands of the new ones' texts, read as many at once as there are
+// processors.
+func (p *planned) read() map[int][]int64 {
+	bands := map[int][]int64{}
+	var mu sync.Mutex
+	var wg sync.WaitGroup
+	todo := make(chan int)
+	for range runtime.GOMAXPROCS(0) {
+		wg.Go(func() {
+			for i := range todo {
+				print := likeness.Read(p.incoming[i].Body).Print()
+				mu.Lock()
+				bands[i] = print.Bands
+				mu.Unlock()
+			}
+		})
+	}
+	for i, it := range p.Items {
+		if it.State == api.PlanNew && len(p.incoming[i].Body) >= 40 {
+			todo <- i
+		}
+	}
+	close(todo)
+	wg.Wait()
+	return bands
+}
+
+func (p *planned) notePairs(ctx context.Context, r store.Reader, pairs []store.Pair, note func(int, api.PlanAlike)) error {
 	if len(pairs) == 0 {
 		return nil
 	}
@@ -449,7 +537,7 @@ func (p *planned) notePairs(ctx context.Context, r store.Reader, pairs []store.P
 	}
 	for _, pair := range pairs {
 		n := by[pair.ID]
-		if s := likeness.Jaccard(texts[pair.N], likeness.Read(n.Body)); s >= leastAlike {
+		if s := likeness.Jaccard(likeness.Read(p.incoming[pair.N].Body), likeness.Read(n.Body)); s >= leastAlike {
 			note(pair.N, api.PlanAlike{Slug: n.Slug, Title: n.Title, Likeness: percent(s)})
 		}
 	}
@@ -476,7 +564,7 @@ func (l *Library) Difference(ctx context.Context, by Caller, id string, number i
 	}
 	theirs := all[number]
 	out := api.PlanDifference{Incoming: string(bundle.File{Content: theirs.Content}.Bytes())}
-	rows, err := l.db.VersionsOf(ctx, []string{theirs.Slug}, false)
+	rows, err := l.db.CurrentOf(ctx, []string{theirs.Slug})
 	if len(rows) > 0 {
 		out.Here = string(bundle.File{Content: rows[len(rows)-1].Content()}.Bytes())
 	}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"sync"
 	"sync/atomic"
 	"time"
 
@@ -52,7 +53,7 @@ func (l *Library) Take(ctx context.Context, by Caller, id string, req api.TakeRe
 		if err != nil {
 			return err
 		}
-		plan, err := l.plan(ctx, tx.Reader, by, in)
+		plan, err := l.plan(ctx, tx.Reader, &in, false)
 		if err != nil {
 			return err
 		}
@@ -233,11 +234,13 @@ func (t *taker) addDrafts(ctx context.Context, part []bundle.Incoming) error {
 		return err
 	}
 	rows := make([]store.Draft, len(part))
+	var wg sync.WaitGroup
 	for i, in := range part {
-		rows[i] = draftOf(drafts[ids[in.Slug]], in.Content)
+		wg.Go(func() { rows[i] = draftOf(drafts[ids[in.Slug]], in.Content) })
 		t.event(ids[in.Slug], 1, in)
 		t.out.Made = append(t.out.Made, in.Slug)
 	}
+	wg.Wait()
 	t.progress.done.Add(int64(len(part)))
 	return t.tx.SaveDrafts(ctx, rows, t.by.ID, t.now)
 }

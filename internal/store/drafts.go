@@ -38,7 +38,7 @@ set title = d.title, summary = d.summary, code = d.code, language = d.language, 
                                    where t.facet = f.key), ''), 'C') ||
              search_text(p.full_name, 'C') ||
              search_text(coalesce((select string_agg(s.value, ' ') from jsonb_each_text(nullif(d.source, 'null')) s), ''), 'C') ||
-             search_text(d.body, 'D')
+             setweight(to_tsvector('english', d.body), 'D')
 from jsonb_to_recordset($1::jsonb) as d (id bigint, title text, summary text, code text, language text, plain boolean,
          persona text, style text, sheets jsonb, steps jsonb, source jsonb, labels jsonb, body text),
      entries e, people p

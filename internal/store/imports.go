@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 
 	"goldshelf/core/bundle"
@@ -9,18 +10,19 @@ import (
 
 // Import is data that somebody has brought, between its plan and its end.
 type Import struct {
-	ID       string               `db:"id"`
-	PersonID int64                `db:"person_id"`
-	Name     string               `db:"name"`
-	Data     []byte               `db:"data"`
-	Reading  JSON[bundle.Reading] `db:"reading"`
-	At       time.Time            `db:"at"`
+	ID       string                        `db:"id"`
+	PersonID int64                         `db:"person_id"`
+	Name     string                        `db:"name"`
+	Data     []byte                        `db:"data"`
+	Reading  JSON[bundle.Reading]          `db:"reading"`
+	Alike    JSON[map[int]json.RawMessage] `db:"alike"` // by the number of the entry; what is in it is the caller's
+	At       time.Time                     `db:"at"`
 }
 
 const addImport = `
-insert into imports (id, person_id, name, data, reading, at)
-values ($1, $2, $3, $4, $5, $6)
-on conflict (id) do update set reading = excluded.reading`
+insert into imports (id, person_id, name, data, reading, alike, at)
+values ($1, $2, $3, $4, $5, $6, $7)
+on conflict (id) do update set reading = excluded.reading, alike = excluded.alike`
 
 // AddImport keeps what somebody has brought, or reads it in another way.
 func (tx Tx) AddImport(ctx context.Context, i Import) error {
@@ -28,11 +30,18 @@ func (tx Tx) AddImport(ctx context.Context, i Import) error {
 	if err != nil {
 		return err
 	}
-	return tx.exec(ctx, addImport, i.ID, i.PersonID, i.Name, i.Data, reading, i.At)
+	alike, err := jsonText(i.Alike.V)
+	if err != nil {
+		return err
+	}
+	if i.Alike.V == nil {
+		alike = "{}"
+	}
+	return tx.exec(ctx, addImport, i.ID, i.PersonID, i.Name, i.Data, reading, alike, i.At)
 }
 
 const readImport = `
-select id, person_id, name, data, reading, at
+select id, person_id, name, data, reading, alike, at
 from imports
 where id = $1 and person_id = $2`
 
@@ -79,13 +88,49 @@ func (r Reader) MappingNames(ctx context.Context) (names []string, err error) {
 }
 
 const versionsOf = columns + `
-where ($1::text[] is null or slug = any ($1)) and ($2 or state <> 'superseded')
+where $1::text[] is null or slug = any ($1)
 order by slug, number`
 
-// VersionsOf gives the versions of entries, or without slugs of all entries:
-// those that are open, on the shelf or retired, or all of them.
-func (r Reader) VersionsOf(ctx context.Context, slugs []string, all bool) (rows []Version, err error) {
-	return rows, r.all(ctx, &rows, versionsOf, slugs, all)
+// VersionsOf gives all versions of entries, or without slugs of all entries.
+func (r Reader) VersionsOf(ctx context.Context, slugs []string) (rows []Version, err error) {
+	return rows, r.all(ctx, &rows, versionsOf, slugs)
+}
+
+const currentOf = `
+with chosen as materialized (
+    select v.id, v.entry_id, e.slug, e.kind, v.number, v.state, v.revision, v.title, v.summary, v.code, v.language, v.plain,
+           v.persona, v.style, to_jsonb(v.sheets) as sheets, v.steps, v.source, v.body, v.note, e.owner_id, e.deputy_id
+    from versions v
+    join entries e on e.id = v.entry_id
+    where ($1::text[] is null or e.slug = any ($1)) and v.state <> 'superseded'
+),
+l as (
+    select version_id, jsonb_object_agg(facet, terms) as labels
+    from (select version_id, facet, jsonb_agg(term order by position) as terms
+          from labels where version_id in (select id from chosen) group by version_id, facet) f
+    group by version_id
+),
+b as (
+    select version_id, jsonb_agg(jsonb_strip_nulls(jsonb_build_object(
+               'name', name, 'ask', ask, 'hint', hint, 'type', type, 'options', options,
+               'default', default_value, 'optional', optional, 'sample', sample, 'min', least, 'max', most))
+               order by position) as blanks
+    from blanks where version_id in (select id from chosen) group by version_id
+)
+select c.id, c.entry_id, c.slug, c.kind, c.number, c.state, c.revision, c.title, c.summary, c.code, c.language, c.plain,
+       c.persona, c.style, c.sheets, c.steps, c.source, c.body, c.note, owner.name as owner, coalesce(deputy.name, '') as deputy,
+       coalesce(l.labels, '{}') as labels, coalesce(b.blanks, '[]') as blanks
+from chosen c
+join people owner on owner.id = c.owner_id
+left join people deputy on deputy.id = c.deputy_id
+left join l on l.version_id = c.id
+left join b on b.version_id = c.id
+order by c.slug, c.number`
+
+// CurrentOf gives the versions of entries that are open, on the shelf or retired,
+// or without slugs those of all entries: their texts, without their histories.
+func (r Reader) CurrentOf(ctx context.Context, slugs []string) (rows []Version, err error) {
+	return rows, r.all(ctx, &rows, currentOf, slugs)
 }
 
 const retirements = `

@@ -16,6 +16,7 @@ create table imports (
     name       text        not null, -- of the file or folder
     data       bytea       not null, -- as it came
     reading    jsonb       not null, -- how to read it: format, columns and the like
+    alike      jsonb       not null default '{}', -- what the new ones of its plan are like
     at         timestamptz not null
 );
 create index on imports (at);
@@ -36,6 +37,56 @@ create table starters (
 
 alter table events drop constraint events_via_check;
 alter table events add constraint events_via_check check (via in ('client', 'console', 'api', 'service', 'import'));
+-- +goose StatementBegin
+create or replace function guard_versions() returns trigger language plpgsql as $$
+begin
+    if tg_op = 'DELETE' then
+        if old.published_at is not null then
+            raise exception 'a version that was published cannot be removed';
+        end if;
+        return old;
+    end if;
+    if (old.state, new.state) not in (
+        ('draft', 'draft'), ('draft', 'in-review'), ('in-review', 'draft'), ('in-review', 'in-review'),
+        ('in-review', 'approved'), ('approved', 'approved'), ('approved', 'draft'), ('approved', 'published'),
+        ('published', 'published'), ('published', 'superseded'), ('superseded', 'superseded'),
+        ('published', 'retired'), ('retired', 'retired'), ('retired', 'published'), ('retired', 'superseded')
+    ) then
+        raise exception 'a version does not go from % to %', old.state, new.state;
+    end if;
+    if old.state <> 'draft' and
+       (old.entry_id, old.number, old.title, old.summary, old.code, old.language, old.plain, old.persona,
+        old.style, old.sheets, old.steps, old.source, old.body, old.created_by, old.created_at)
+       is distinct from
+       (new.entry_id, new.number, new.title, new.summary, new.code, new.language, new.plain, new.persona,
+        new.style, new.sheets, new.steps, new.source, new.body, new.created_by, new.created_at) then
+        raise exception 'the text of a version that is % is locked', old.state;
+    end if;
+    if old.published_at is not null and
+       (old.published_at, old.published_by, old.note) is distinct from (new.published_at, new.published_by, new.note) then
+        raise exception 'a published version never changes';
+    end if;
+    if old.state = 'approved' and new.state = 'published' then
+        -- What colleagues search as they type is found by the beginnings of its words too.
+        new.search := new.search || setweight(to_tsvector('simple', new.body), 'D');
+    end if;
+    new.revision := old.revision + 1;
+    return new;
+end $$;
+-- +goose StatementEnd
+
+-- search_query asks for every word, in any of its forms or as the beginning of a
+-- word, but for those that stand in every text.
+-- +goose StatementBegin
+create or replace function search_query(words text[]) returns tsquery language sql immutable
+return (
+    select string_agg('(' || (to_tsquery('english', word || ':*') || to_tsquery('simple', word || ':*'))::text || ')', ' & ')
+    from unnest(words) word
+    where numnode(to_tsquery('english', word || ':*')) > 0
+       or not exists (select from unnest(words) other where numnode(to_tsquery('english', other || ':*')) > 0)
+)::tsquery;
+-- +goose StatementEnd
+
 -- Of a version that came from another library: who did what there.
 alter table versions add origin jsonb;
 create or replace view whole_versions as

@@ -1,0 +1,581 @@
+package cli
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"maps"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/jedib0t/go-pretty/v6/progress"
+	"github.com/urfave/cli/v3"
+
+	"goldshelf/api"
+	"goldshelf/client"
+	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
+)
+
+func (a *app) importCommand() *cli.Command {
+	return &cli.Command{
+		Name: "import", Usage: "take entries in: a file, a folder, a zip, a table, a chat or another library", ArgsUsage: "PATH",
+		Description: "Shows the plan of what would become of each entry, and then carries it out, all of it or nothing. New and changed entries are taken; look-alikes of what is there, and what clashes with it, are left out unless they are named. - reads standard input.",
+		Flags: slices.Concat([]cli.Flag{
+			&cli.BoolFlag{Name: "dry-run", Usage: "show the plan alone"},
+			&cli.StringSliceFlag{Name: "take", Usage: "take this `SLUG` too, though it is like another or clashes"},
+			&cli.StringSliceFlag{Name: "skip", Usage: "leave this `SLUG` out"},
+			&cli.StringSliceFlag{Name: "both", Usage: "keep ours, and theirs under another slug, as `SLUG=OTHER`"},
+			&cli.BoolFlag{Name: "skip-wrong", Usage: "take the rest in where some cannot come in"},
+			&cli.StringFlag{Name: "format", Usage: "entry, folder, bundle, csv or messages; as it seems, if left out"},
+			&cli.StringSliceFlag{Name: "column", Usage: "what a column of a table holds, as `HEADING=WHAT`; nothing, if WHAT is left out"},
+			&cli.StringFlag{Name: "split", Usage: "what stands between values of one cell", Value: ";"},
+			&cli.StringFlag{Name: "mapping", Usage: "read the table as was kept under this `NAME`"},
+			&cli.StringFlag{Name: "keep-mapping", Usage: "keep this way to read tables under a `NAME`"},
+			&cli.StringFlag{Name: "kind", Usage: "the kind, where nothing else says it"},
+			&cli.StringFlag{Name: "note", Usage: "why these versions differ"},
+			&cli.BoolFlag{Name: "commit-notes", Usage: "take each file's note from its newest commit"},
+		}, sourceFlags()),
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			path, err := one(cmd, "path")
+			if err != nil {
+				return err
+			}
+			name, data, err := a.bringable(path, cmd.String("note"), cmd.Bool("commit-notes"))
+			if err != nil {
+				return err
+			}
+			how, err := readingOf(cmd)
+			if err != nil {
+				return err
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			plan, err := c.Bring(ctx, name, data, how, cmd.String("mapping"))
+			if err != nil {
+				return err
+			}
+			if keep := cmd.String("keep-mapping"); keep != "" {
+				if plan, err = c.ReadAgain(ctx, plan.ID, api.PlanReading{Reading: plan.Reading, KeepAs: keep}); err != nil {
+					return err
+				}
+			}
+			if cmd.Bool("dry-run") {
+				return errors.Join(a.print(plan, func() error { return a.printPlan(plan) }), c.Forget(ctx, plan.ID))
+			}
+			choices, err := choicesOf(cmd, plan)
+			if err != nil {
+				return errors.Join(a.printPlan(plan), err, c.Forget(ctx, plan.ID))
+			}
+			if !a.json {
+				if err := a.printPlan(plan); err != nil {
+					return err
+				}
+			}
+			taken, err := a.take(ctx, c, plan, choices)
+			if err != nil {
+				return err
+			}
+			return a.print(taken, func() error {
+				a.say("%s made, %s changed, %d left as they are.", count(len(taken.Made), "entry", "entries"), count(len(taken.Changed), "entry", "entries"), taken.Skipped)
+				return nil
+			})
+		},
+	}
+}
+
+func sourceFlags() []cli.Flag {
+	return []cli.Flag{
+		&cli.StringFlag{Name: "from", Usage: "where it comes from, such as a team's chat"},
+		&cli.StringFlag{Name: "link", Usage: "where that can be read"},
+		&cli.StringFlag{Name: "person", Usage: "whom it comes from"},
+		&cli.StringFlag{Name: "date", Usage: "when it was written"},
+	}
+}
+
+func sourceOf(cmd *cli.Command) *entry.Source {
+	s := entry.Source{Place: cmd.String("from"), Link: cmd.String("link"), Person: cmd.String("person"), Date: cmd.String("date")}
+	if s == (entry.Source{}) {
+		return nil
+	}
+	return &s
+}
+
+func readingOf(cmd *cli.Command) (bundle.Reading, error) {
+	how := bundle.Reading{Format: bundle.Format(cmd.String("format")), Split: cmd.String("split"), Kind: entry.Kind(cmd.String("kind")), Source: sourceOf(cmd)}
+	for _, column := range cmd.StringSlice("column") {
+		i := strings.LastIndexByte(column, '=')
+		if i < 0 {
+			return how, wrongUse("--column is %q; write it as HEADING=WHAT, as in Prompt=text", column)
+		}
+		if how.Columns == nil {
+			how.Columns = map[string]string{}
+		}
+		how.Columns[column[:i]] = column[i+1:]
+	}
+	return how, nil
+}
+
+// bringable reads what is to be taken in; a folder becomes a zip of its entry
+// files, each with its note.
+func (a *app) bringable(path, note string, commits bool) (name string, data []byte, err error) {
+	info, err := os.Stat(path)
+	if path == "-" || err == nil && !info.IsDir() && !strings.HasSuffix(path, ".md") {
+		data, err = a.readAll(path)
+		return filepath.Base(path), data, err
+	}
+	if err != nil {
+		return "", nil, err
+	}
+	names := []string{filepath.Base(path)}
+	folder := path
+	if info.IsDir() {
+		names, err = entryFiles(path)
+	} else {
+		folder = filepath.Dir(path)
+	}
+	if err != nil {
+		return "", nil, err
+	}
+	notes := map[string]string{}
+	if commits {
+		if notes, err = commitNotes(folder, names); err != nil {
+			return "", nil, err
+		}
+	}
+	var out bytes.Buffer
+	w := zip.NewWriter(&out)
+	for _, file := range names {
+		text, err := os.ReadFile(filepath.Join(folder, file))
+		if err != nil {
+			return "", nil, err
+		}
+		head := &zip.FileHeader{Name: filepath.ToSlash(file), Method: zip.Deflate, Comment: note}
+		if own := notes[file]; own != "" {
+			head.Comment = own
+		}
+		part, err := w.CreateHeader(head)
+		if err != nil {
+			return "", nil, err
+		}
+		if _, err := part.Write(text); err != nil {
+			return "", nil, err
+		}
+	}
+	err = w.Close()
+	return filepath.Base(path), out.Bytes(), err
+}
+
+// entryFiles gives the Markdown files below a folder, but for hidden ones.
+func entryFiles(folder string) (names []string, err error) {
+	err = filepath.WalkDir(folder, func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if strings.HasPrefix(d.Name(), ".") && path != folder {
+			if d.IsDir() {
+				return filepath.SkipDir
+			}
+			return nil
+		}
+		if d.Type().IsRegular() && strings.HasSuffix(d.Name(), ".md") {
+			name, err := filepath.Rel(folder, path)
+			names = append(names, name)
+			return err
+		}
+		return nil
+	})
+	if err == nil && len(names) == 0 {
+		err = fmt.Errorf("%s holds no entry files; an entry file ends in .md", folder)
+	}
+	return names, err
+}
+
+// commitNotes gives the message of each file's newest commit.
+func commitNotes(folder string, names []string) (map[string]string, error) {
+	notes := map[string]string{}
+	for _, name := range names {
+		out, err := exec.Command("git", "-C", folder, "log", "-1", "--format=%B", "--", name).Output()
+		if err != nil {
+			return nil, fmt.Errorf("--commit-notes asks git for the newest commit of %s: %w; is %s a git checkout?", name, err, folder)
+		}
+		notes[name] = strings.TrimSpace(string(out))
+	}
+	return notes, nil
+}
+
+// choicesOf says what is to become of entries that were named.
+func choicesOf(cmd *cli.Command, plan api.Plan) ([]api.Choice, error) {
+	var choices []api.Choice
+	var wrong []error
+	named := func(slug string, do api.Doing, other string) {
+		found := false
+		for _, it := range plan.Items {
+			if it.Slug == slug {
+				found = true
+				choices = append(choices, api.Choice{Number: it.Number, Do: do, Slug: other})
+			}
+		}
+		if !found {
+			wrong = append(wrong, wrongUse("the plan has no entry %q", slug))
+		}
+	}
+	for _, slug := range cmd.StringSlice("take") {
+		named(slug, api.TakeIt, "")
+	}
+	for _, slug := range cmd.StringSlice("skip") {
+		named(slug, api.Skip, "")
+	}
+	for _, pair := range cmd.StringSlice("both") {
+		slug, other, ok := strings.Cut(pair, "=")
+		if !ok {
+			wrong = append(wrong, wrongUse("--both is %q; write it as SLUG=OTHER", pair))
+			continue
+		}
+		named(slug, api.Both, other)
+	}
+	if n := plan.Counts[api.PlanWrong]; n > 0 && !cmd.Bool("skip-wrong") {
+		left := 0
+		for _, it := range plan.Items {
+			if it.State == api.PlanWrong && !slices.ContainsFunc(choices, func(c api.Choice) bool { return c.Number == it.Number }) {
+				left++
+			}
+		}
+		if left > 0 {
+			wrong = append(wrong, fmt.Errorf("%s cannot come in, so nothing was taken in; mend them, or leave them out with --skip or --skip-wrong", count(left, "entry", "entries")))
+		}
+	}
+	return choices, errors.Join(wrong...)
+}
+
+// mostShown is how many entries of a plan are listed.
+const mostShown = 60
+
+func (a *app) printPlan(plan api.Plan) error {
+	if slices.ContainsFunc(plan.Columns, func(c api.Column) bool { return c.Heading != c.Holds }) {
+		t := a.table("COLUMN", "HOLDS")
+		for _, col := range plan.Columns {
+			t.row(col.Heading, col.Holds)
+		}
+		t.print()
+		fmt.Fprintln(a.out)
+	}
+	t := a.table("", "SLUG", "TITLE", "WHAT BECOMES OF IT")
+	shown := 0
+	for _, it := range plan.Items {
+		if it.State == api.PlanSame {
+			continue
+		}
+		if shown++; shown > mostShown {
+			continue
+		}
+		t.row(it.Kind.Letter(), it.Slug, it.Title, becomes(it))
+	}
+	t.print()
+	if shown > mostShown {
+		a.say("… and %d more.", shown-mostShown)
+	}
+	if len(plan.NewTerms) > 0 {
+		a.say("Labels that would be added: %s.", strings.Join(plan.NewTerms, ", "))
+	}
+	var parts []string
+	for _, s := range []api.PlanState{api.PlanNew, api.PlanChanged, api.PlanSame, api.PlanAlikeState, api.PlanClash, api.PlanWrong} {
+		if n := plan.Counts[s]; n > 0 {
+			parts = append(parts, fmt.Sprintf("%d %s", n, planWords[s]))
+		}
+	}
+	a.say("%s: %s.", plan.Name, strings.Join(parts, ", "))
+	return nil
+}
+
+var planWords = map[api.PlanState]string{
+	api.PlanNew: "new", api.PlanChanged: "changed", api.PlanSame: "the same", api.PlanAlikeState: "like another", api.PlanClash: "gone apart", api.PlanWrong: "wrong",
+}
+
+func becomes(it api.PlanItem) string {
+	switch it.State {
+	case api.PlanAlikeState:
+		var others []string
+		for _, n := range it.Alike {
+			where := ""
+			if n.Incoming {
+				where = ", which comes in too"
+			}
+			others = append(others, fmt.Sprintf("%d %% like %s%s", n.Likeness, n.Slug, where))
+		}
+		return "left out: " + strings.Join(others, "; ")
+	case api.PlanWrong:
+		var lines []string
+		for _, p := range it.Problems {
+			at := it.Where
+			if p.Line > 0 && !strings.Contains(at, ", line ") {
+				at = fmt.Sprintf("%s:%d", at, p.Line)
+				if p.Column > 0 {
+					at = fmt.Sprintf("%s:%d", at, p.Column)
+				}
+			}
+			lines = append(lines, at+": "+p.Message)
+		}
+		return "wrong: " + strings.Join(lines, "\n")
+	case api.PlanClash:
+		return "left out: both libraries have changed it"
+	case api.PlanChanged:
+		if it.Note != "" {
+			return "changed: " + it.Note
+		}
+		return "changed"
+	}
+	return planWords[it.State]
+}
+
+// take carries a plan out, with a bar where that takes more than a second.
+func (a *app) take(ctx context.Context, c *client.Client, plan api.Plan, choices []api.Choice) (taken api.Taken, err error) {
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		taken, err = c.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: choices})
+	}()
+	select {
+	case <-done:
+		return taken, err
+	case <-time.After(time.Second):
+	}
+	if !isTerminal(a.errs) {
+		a.say("Taking in …")
+		<-done
+		return taken, err
+	}
+	bar := progress.NewWriter()
+	bar.SetOutputWriter(a.errs)
+	bar.SetAutoStop(false)
+	if a.colourless() {
+		bar.SetStyle(progress.StyleDefault)
+	}
+	tracker := &progress.Tracker{Message: "Taking in"}
+	bar.AppendTracker(tracker)
+	go bar.Render()
+	defer bar.Stop()
+	for {
+		select {
+		case <-done:
+			tracker.SetValue(tracker.Total)
+			tracker.MarkAsDone()
+			time.Sleep(150 * time.Millisecond) // the bar's last drawing
+			return taken, err
+		case <-time.After(300 * time.Millisecond):
+			if p, err := c.Progress(ctx, plan.ID); err == nil && p.All > 0 {
+				tracker.UpdateTotal(int64(p.All))
+				tracker.SetValue(int64(p.Done))
+			}
+		}
+	}
+}
+
+func (a *app) exportCommand() *cli.Command {
+	return &cli.Command{
+		Name: "export", Usage: "take entries out: into a folder, or a .zip, .csv or .json file", ArgsUsage: "PATH [SLUG…]",
+		Description: "A folder gets one file an entry, and only what has changed is written. A .json file is a bundle with all versions and history, which another Gold Shelf takes in. - writes a table to standard output.",
+		Flags: []cli.Flag{
+			&cli.StringSliceFlag{Name: "department", Usage: "only entries of this department"},
+			&cli.StringSliceFlag{Name: "application", Usage: "only entries for this application"},
+			&cli.StringSliceFlag{Name: "model", Usage: "only entries for this model"},
+			&cli.StringSliceFlag{Name: "kind", Usage: "prompt, persona, style, snippet, sheet or relay"},
+			&cli.StringSliceFlag{Name: "label", Usage: "any other facet, as `FACET=TERM`"},
+		},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			if !cmd.Args().Present() {
+				return wrongUse("export takes a path, such as a folder or library.json, and then slugs if not all entries are meant")
+			}
+			path := cmd.Args().First()
+			q, err := labelsOf(cmd)
+			if err != nil {
+				return err
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			format := map[string]bundle.Format{".csv": bundle.CSV, ".json": bundle.JSON}[filepath.Ext(path)]
+			switch {
+			case path == "-":
+				format = bundle.CSV
+			case format == "":
+				format = bundle.Folder
+			}
+			data, err := c.Export(ctx, format, cmd.Args().Tail(), q)
+			switch {
+			case err != nil:
+				return err
+			case path == "-":
+				_, err = a.out.Write(data)
+				return err
+			case format == bundle.Folder && filepath.Ext(path) != ".zip":
+				return a.unpack(path, data)
+			}
+			if err := writeWhole(path, data); err != nil {
+				return err
+			}
+			a.say("%s: %d bytes.", path, len(data))
+			return nil
+		},
+	}
+}
+
+// unpack writes a zip's files into a folder, those that differ from what is there.
+func (a *app) unpack(folder string, data []byte) error {
+	r, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return err
+	}
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return err
+	}
+	written := 0
+	for _, f := range r.File {
+		part, err := f.Open()
+		if err != nil {
+			return err
+		}
+		text, err := io.ReadAll(part)
+		if err != nil {
+			return err
+		}
+		path := filepath.Join(folder, filepath.Base(f.Name))
+		have, err := os.ReadFile(path)
+		switch {
+		case errors.Is(err, fs.ErrNotExist):
+			err = os.WriteFile(path, text, 0o644)
+		case err == nil && bytes.Equal(have, text):
+			continue
+		default:
+			err = writeWhole(path, text)
+		}
+		if err != nil {
+			return err
+		}
+		written++
+	}
+	a.say("%s: %s, %d of them written.", folder, count(len(r.File), "entry", "entries"), written)
+	return nil
+}
+
+// writeWhole writes a file so that nobody ever sees half of it.
+func writeWhole(path string, data []byte) error {
+	f, err := os.CreateTemp(filepath.Dir(path), ".goldshelf-*")
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(data)
+	err = errors.Join(err, f.Chmod(0o644), f.Close())
+	if err == nil {
+		err = os.Rename(f.Name(), path)
+	}
+	if err != nil {
+		return errors.Join(err, os.Remove(f.Name()))
+	}
+	return nil
+}
+
+func (a *app) alike() *cli.Command {
+	return &cli.Command{
+		Name: "alike", Usage: "find entries that say nearly the same as a file or an entry", ArgsUsage: "FILE|SLUG",
+		Description: "Curators also see what is alike in the whole library, with --groups, and passages that three entries or more have, with --passages.",
+		Flags:       []cli.Flag{&cli.BoolFlag{Name: "groups", Usage: "groups of look-alikes in the whole library"}, &cli.BoolFlag{Name: "passages", Usage: "passages that could be snippets"}},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			switch {
+			case cmd.Bool("groups"):
+				groups, err := c.Groups(ctx)
+				if err != nil {
+					return err
+				}
+				return a.print(groups, func() error { return a.printGroups(groups) })
+			case cmd.Bool("passages"):
+				passages, err := c.Recurring(ctx)
+				if err != nil {
+					return err
+				}
+				return a.print(passages, func() error { return a.printPassages(passages) })
+			}
+			name, err := one(cmd, "file or slug")
+			if err != nil {
+				return err
+			}
+			text, err := a.textOf(ctx, c, name)
+			if err != nil {
+				return err
+			}
+			found, err := c.Alike(ctx, text)
+			if err != nil {
+				return err
+			}
+			return a.print(found, func() error {
+				a.printAlike(found.Items)
+				if len(found.Items) == 0 {
+					a.say("Nothing in the library says nearly the same.")
+				}
+				return nil
+			})
+		},
+	}
+}
+
+// textOf reads a file, or the text of an entry.
+func (a *app) textOf(ctx context.Context, c *client.Client, name string) (api.TextOf, error) {
+	if _, err := os.Stat(name); name == "-" || err == nil {
+		data, err := a.readAll(name)
+		if err != nil {
+			return api.TextOf{}, err
+		}
+		if f, err := bundle.Read(data); err == nil {
+			return api.TextOf{Body: f.Body}, nil
+		}
+		return api.TextOf{Body: string(data)}, nil
+	}
+	e, err := c.Entry(ctx, name)
+	return api.TextOf{Slug: e.Slug, Body: e.Body}, err
+}
+
+func (a *app) printAlike(items []api.LookAlike) {
+	t := a.table("", "SLUG", "VERSION", "STATE", "ALIKE", "OF IT HERE", "OF THIS THERE")
+	for _, it := range items {
+		t.row(it.Kind.Letter(), it.Slug, fmt.Sprint(it.Version), it.State.Words(), fmt.Sprintf("%d %%", it.Likeness), fmt.Sprintf("%d %%", it.Contains), fmt.Sprintf("%d %%", it.Contained))
+	}
+	t.print()
+}
+
+func (a *app) printGroups(groups api.Groups) error {
+	for i, g := range groups.Groups {
+		if i > 0 {
+			fmt.Fprintln(a.out)
+		}
+		a.printAlike(g.Items)
+	}
+	a.say("%s.", count(len(groups.Groups), "group of look-alikes", "groups of look-alikes"))
+	return nil
+}
+
+func (a *app) printPassages(all api.Recurring) error {
+	for _, p := range all.Passages {
+		slugs := map[string]bool{}
+		for _, in := range p.In {
+			slugs[in.Entry] = true
+		}
+		fmt.Fprintf(a.out, "%d words in %s:\n  %s\n", p.Words, strings.Join(slices.Sorted(maps.Keys(slugs)), ", "), strings.ReplaceAll(p.Text, "\n", "\n  "))
+	}
+	a.say("%s.", count(len(all.Passages), "passage that could be a snippet", "passages that could be snippets"))
+	return nil
+}
