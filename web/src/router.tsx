@@ -66,12 +66,28 @@ export function makeRouter(cache: QueryClient) {
     path: "/entries/$slug/review",
     component: lazyRouteComponent(() => import("./pages/review/review"), "Review"),
   });
-  const policy = createRoute({
+  const settings = createRoute({
     ...page,
-    path: "/settings/policy",
+    path: "/settings",
+    component: lazyRouteComponent(() => import("./pages/settings/settings"), "Settings"),
+  });
+  const setting = { getParentRoute: () => settings };
+  const policy = createRoute({
+    ...setting,
+    path: "/policy",
     component: lazyRouteComponent(() => import("./pages/settings/policy"), "PolicyPage"),
   });
-  const pages = [shelf, entry, desk, fresh, edit, review, policy];
+  const gather = createRoute({
+    ...setting,
+    path: "/import",
+    component: lazyRouteComponent(() => import("./pages/settings/import"), "ImportPage"),
+  });
+  const alike = createRoute({
+    ...setting,
+    path: "/alike",
+    component: lazyRouteComponent(() => import("./pages/settings/alike"), "AlikePage"),
+  });
+  const pages = [shelf, entry, desk, fresh, edit, review, settings.addChildren([policy, gather, alike])];
   return createRouter({
     routeTree: root.addChildren([signIn, inside.addChildren(pages)]),
     scrollRestoration: true,

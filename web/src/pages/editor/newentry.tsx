@@ -1,10 +1,13 @@
 import { useNavigate } from "@tanstack/react-router";
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
-import type { Kind } from "../../data/api";
+import { useDeferredValue, useState } from "react";
+import type { Blank, Kind, NewEntry } from "../../data/api";
 import { createEntry, useSession } from "../../data/hooks";
 import { kindWords } from "../../data/words";
+import { useRead } from "../../data/gather";
 import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
+import { LookAlikes } from "../../parts/lookalikes";
+import { Places } from "../../parts/places";
 
 const kindNotes: Partial<Record<Kind, string>> = {
   prompt: "an instruction with blanks",
@@ -19,14 +22,21 @@ export function New() {
   const navigate = useNavigate();
   const session = useSession().data;
   const [kind, setKind] = useState<Kind>("prompt");
-  const [title, setTitle] = useState("");
+  const [title, setTitle] = useState<string | null>(null);
   const [body, setBody] = useState("");
+  const [blanks, setBlanks] = useState<Blank[]>([]);
+  const [source, setSource] = useState<Source>({});
+  const read = useRead(useDeferredValue(body)).data;
+  const suggested = body.trim() ? (read?.title ?? "") : "";
   const create = useMutation({
     mutationFn: () =>
       createEntry({
         kind,
-        title,
+        title: title ?? suggested,
+        summary: title === null || title === suggested ? read?.summary : undefined,
         body,
+        blanks,
+        source: Object.values(source).some(Boolean) ? source : undefined,
         labels: session?.department ? { department: [session.department] } : {},
       }),
     onSuccess: (e) => void navigate({ to: "/entries/$slug/edit", params: { slug: e.slug } }),
@@ -68,12 +78,16 @@ export function New() {
           ))}
         </div>
       </fieldset>
-      <Field id="title" label="Title">
+      <Field
+        id="title"
+        label="Title"
+        hint={title === null && suggested ? "Suggested from the text." : undefined}
+      >
         <input
           id="title"
           required
           className={fieldLook}
-          value={title}
+          value={title ?? suggested}
           onChange={(e) => setTitle(e.target.value)}
         />
       </Field>
@@ -91,9 +105,58 @@ export function New() {
           onChange={(e) => setBody(e.target.value)}
         />
       </Field>
+      {body.trim() !== "" && read && read.places.length > 0 && (
+        <Places
+          key={body}
+          body={body}
+          places={read.places}
+          turned={(next, made) => {
+            setBody(next);
+            setBlanks([...blanks.filter((b) => !made.some((m) => m.name === b.name)), ...made]);
+          }}
+        />
+      )}
+      {body.trim() !== "" && read && read.alike.length > 0 && (
+        <section aria-labelledby="alike" className="rounded-card border border-line bg-leaf px-4 py-3">
+          <h2 id="alike" className="text-[17px]">
+            Something like it is there already
+          </h2>
+          <LookAlikes items={read.alike} text={body} />
+        </section>
+      )}
+      <From source={source} change={setSource} />
       <Button type="submit" weight="main" className="self-start" disabled={create.isPending}>
         Make a draft
       </Button>
     </form>
+  );
+}
+
+type Source = NonNullable<NewEntry["source"]>;
+
+/** Where a text comes from: kept with the entry, and found by search. */
+function From({ source, change }: { source: Source; change: (s: Source) => void }) {
+  const fields: [keyof Source, string, string][] = [
+    ["place", "Place", "a team’s chat, a wiki, a mail"],
+    ["link", "Link", "where it can be read"],
+    ["person", "Person", "who wrote it"],
+    ["date", "Date", "when, if it matters"],
+  ];
+  return (
+    <details className="rounded-card border border-line bg-leaf px-4 py-2.5">
+      <summary className="cursor-pointer font-semibold">Where does it come from?</summary>
+      <div className="mt-3 grid gap-4 sm:grid-cols-2">
+        {fields.map(([name, label, hint]) => (
+          <Field key={name} id={`source-${name}`} label={label} hint={hint}>
+            <input
+              id={`source-${name}`}
+              className={fieldLook}
+              value={source[name] ?? ""}
+              onChange={(e) => change({ ...source, [name]: e.target.value || undefined })}
+            />
+          </Field>
+        ))}
+      </div>
+    </details>
   );
 }

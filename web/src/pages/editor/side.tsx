@@ -6,6 +6,7 @@ import { useKind, useLabels, usePreview } from "../../data/hooks";
 import { Field, fieldLook, Trouble } from "../../parts/basics";
 import { Findings } from "../../parts/findings";
 import { FilledText } from "../../parts/text";
+import { Alike } from "./alike";
 import { Blanks } from "./blanks";
 
 export interface Editing {
@@ -46,6 +47,9 @@ export function Side({
         <Tabs.Trigger value="blanks" className={look}>
           Blanks {draft.blanks?.length ?? 0}
         </Tabs.Trigger>
+        <Tabs.Trigger value="alike" className={look}>
+          Alike
+        </Tabs.Trigger>
         <Tabs.Trigger value="details" className={look}>
           Details
         </Tabs.Trigger>
@@ -57,6 +61,9 @@ export function Side({
       </Tabs.Content>
       <Tabs.Content value="blanks">
         <Blanks draft={draft} change={change} asked={preview.data?.blanks ?? []} />
+      </Tabs.Content>
+      <Tabs.Content value="alike">
+        <Alike slug={slug} draft={shown} change={change} />
       </Tabs.Content>
       <Tabs.Content value="details">
         <Details draft={draft} change={change} />

@@ -1,0 +1,81 @@
+import { Link } from "@tanstack/react-router";
+import { useGroups, useRecurring, type LookAlike } from "../../data/gather";
+import { stateWords } from "../../data/words";
+import { Empty, KindTile, Trouble, Waiting } from "../../parts/basics";
+
+/** What the library says more than once: entries to merge, and passages to take out into snippets. */
+export function AlikePage() {
+  const groups = useGroups();
+  const passages = useRecurring();
+  if (groups.error ?? passages.error) return <Trouble error={groups.error ?? passages.error} />;
+  if (!groups.data || !passages.data) return <Waiting lines={8} />;
+  return (
+    <>
+      <h1 className="mb-5 text-title max-sm:text-head">Look-alikes</h1>
+      <section aria-labelledby="groups" className="mb-9">
+        <h2 id="groups" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
+          Entries that say nearly the same
+        </h2>
+        {groups.data.groups.length === 0 && (
+          <Empty title="Nothing says the same twice">
+            Entries that are alike would stand here, to be merged.
+          </Empty>
+        )}
+        <div className="grid gap-4 wide:grid-cols-2">
+          {groups.data.groups.map((g) => (
+            <Group key={g.items[0]?.slug} items={g.items} />
+          ))}
+        </div>
+      </section>
+      <section aria-labelledby="passages">
+        <h2 id="passages" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
+          Passages that could be snippets
+        </h2>
+        {passages.data.passages.length === 0 && (
+          <Empty title="No passage stands in three entries">
+            Sentences that recur would stand here, with the entries that have them.
+          </Empty>
+        )}
+        <ul className="flex flex-col gap-4">
+          {passages.data.passages.map((p) => (
+            <li key={p.text} className="rounded-card border border-line bg-leaf px-5 py-4">
+              <blockquote className="max-w-prose font-serif whitespace-pre-wrap">{p.text}</blockquote>
+              <p className="mt-2 flex flex-wrap gap-x-4 text-small text-faded">
+                {p.words} words, in
+                {p.in.map((u) => (
+                  <Link
+                    key={u.entry}
+                    to="/entries/$slug"
+                    params={{ slug: u.entry }}
+                    className="text-gold hover:underline"
+                  >
+                    {u.title || u.entry}
+                  </Link>
+                ))}
+              </p>
+            </li>
+          ))}
+        </ul>
+      </section>
+    </>
+  );
+}
+
+function Group({ items }: { items: LookAlike[] }) {
+  return (
+    <ul className="divide-y divide-line rounded-card border border-line bg-leaf px-4">
+      {items.map((it, i) => (
+        <li key={`${it.slug}@${it.version}`} className="flex items-center gap-2.5 py-2.5">
+          <KindTile kind={it.kind} />
+          <Link to="/entries/$slug" params={{ slug: it.slug }} className="min-w-0 flex-1 hover:underline">
+            {it.title || it.slug}
+          </Link>
+          <span className="text-small text-faded">
+            {stateWords[it.state]}
+            {i > 0 && ` · ${it.likeness} % alike`}
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}

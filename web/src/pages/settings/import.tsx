@@ -1,0 +1,76 @@
+import { useState } from "react";
+import { bring } from "../../data/gather";
+import { Button, Trouble } from "../../parts/basics";
+import { PlanOf } from "./plan";
+
+/** Entries come in by a plan that is seen first, and go out in open formats. */
+export function ImportPage() {
+  const [id, setId] = useState("");
+  const [busy, setBusy] = useState(false);
+  const [over, setOver] = useState(false);
+  const [error, setError] = useState<unknown>(null);
+  const take = async (file: File | undefined) => {
+    if (!file) return;
+    setBusy(true);
+    setError(null);
+    try {
+      setId((await bring(file)).id);
+    } catch (e) {
+      setError(e);
+    }
+    setBusy(false);
+  };
+  if (id) return <PlanOf key={id} id={id} done={() => setId("")} />;
+  return (
+    <>
+      <h1 className="mb-2 text-title max-sm:text-head">Import and export</h1>
+      <p className="mb-5 max-w-prose text-faded">
+        An entry file, a zip of them, a table, a chat or a whole library. You see what would become of each
+        entry before anything is taken in.
+      </p>
+      <Trouble error={error} title="It cannot be read" />
+      <label
+        className={`mt-3 flex cursor-pointer flex-col items-center gap-2 rounded-card border border-dashed px-6 py-12 text-center focus-within:border-gold ${over ? "border-gold bg-wash" : "border-line"}`}
+        onDragOver={(e) => {
+          e.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={(e) => {
+          e.preventDefault();
+          setOver(false);
+          void take(e.dataTransfer.files[0]);
+        }}
+      >
+        <span className="text-lead">{busy ? "Reading …" : "Drop a file here, or choose one"}</span>
+        <span className="text-small text-faded">.md, .zip, .csv, .json · 64 MiB at most</span>
+        <input
+          type="file"
+          aria-label="File to take in"
+          className="max-w-full text-small"
+          accept=".md,.zip,.csv,.tsv,.json"
+          disabled={busy}
+          onChange={(e) => void take(e.target.files?.[0])}
+        />
+      </label>
+      <section aria-labelledby="out" className="mt-9">
+        <h2 id="out" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
+          Take it all out
+        </h2>
+        <div className="flex flex-wrap gap-3">
+          <Out format="folder" name="Entry files (zip)" />
+          <Out format="csv" name="Table (CSV)" />
+          <Out format="bundle" name="Library with all versions (JSON)" />
+        </div>
+      </section>
+    </>
+  );
+}
+
+function Out({ format, name }: { format: string; name: string }) {
+  return (
+    <a href={`/api/v1/export?format=${format}`} download>
+      <Button tabIndex={-1}>{name}</Button>
+    </a>
+  );
+}
