@@ -155,9 +155,6 @@ type FillRequest struct {
 	Sketch bool `json:"sketch,omitempty"`
 }
 
-// None is what drops a recommended part of a stack.
-const None = "none"
-
 // Filled is a filled text: the layers of its stack, an empty line apart.
 type Filled struct {
 	Text     string            `json:"text"`

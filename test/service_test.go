@@ -282,20 +282,7 @@ func TestRetireByClient(t *testing.T) {
 // A policy is read as JSON, changed, and put in force by a curator alone.
 func TestPolicyByClient(t *testing.T) {
 	t.Parallel()
-	dir, remove, err := run.Dir()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(remove)
-	s, err := run.Serve(dir, "--demo")
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() {
-		if err := s.Stop(); err != nil {
-			t.Error(err)
-		}
-	})
+	s := alone(t)
 	curator, reader := open(t, s.URL, "curator"), open(t, s.URL, "reader")
 	curator.says(0, []string{"left-over ", "submit, publish", "Words to avoid: unfortunately", "Policy 1, set by Tamsin Hale"}, "policy")
 	text, status := curator.run("", "policy", "--json")

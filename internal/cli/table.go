@@ -56,7 +56,7 @@ func cellsOf(texts []string) table.Row {
 }
 
 // widths gives each column what it needs, and takes what the terminal lacks
-// from the widest, which wraps.
+// from the widest, which wraps; but not from slugs, which people copy.
 func (g *grid) widths() []int {
 	width := make([]int, len(g.heads))
 	total := 0
@@ -70,7 +70,7 @@ func (g *grid) widths() []int {
 	for room := g.app.width(); total > room; total-- {
 		widest := 0
 		for i := range width {
-			if width[i] > width[widest] {
+			if g.heads[i] != "SLUG" && (g.heads[widest] == "SLUG" || width[i] > width[widest]) {
 				widest = i
 			}
 		}

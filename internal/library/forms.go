@@ -3,7 +3,6 @@ package library
 import (
 	"context"
 	"fmt"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -136,39 +135,19 @@ func (l *Library) stack(ctx context.Context, id int64, req api.FillRequest) ([]i
 		return nil, err
 	}
 	own := main[id]
-	type part struct {
-		field, slug string
-		kind        entry.Kind
-	}
-	pick := func(asked, recommended string) string {
-		switch asked {
-		case "":
-			return recommended
-		case api.None:
-			return ""
-		}
-		return asked
-	}
-	parts := []part{{"/persona", pick(req.Persona, own.persona), entry.Persona}, {"/style", pick(req.Style, own.style), entry.Style}}
-	sheets := req.Sheets
-	if len(sheets) == 0 {
-		sheets = own.sheets
-	}
-	for i, s := range sheets {
-		parts = append(parts, part{problem.Pointer("sheets", i), pick(s, ""), entry.Sheet})
-	}
-	parts = slices.DeleteFunc(parts, func(p part) bool { return p.slug == "" })
+	recommends := entry.Content{Persona: own.persona, Style: own.style, Sheets: own.sheets}
+	parts := recommends.Stack(req.Persona, req.Style, req.Sheets)
 	if len(parts) == 0 {
 		return []int64{id}, nil
 	}
 	var wrong problem.List
 	refs := make([]fill.Ref, len(parts))
 	for i, p := range parts {
-		slug, digits, pinned := strings.Cut(p.slug, "@")
+		slug, digits, pinned := strings.Cut(p.Slug, "@")
 		refs[i].Entry = slug
 		if pinned {
 			if refs[i].Version, err = strconv.Atoi(digits); err != nil || refs[i].Version < 1 {
-				wrong.Add(p.field, "version", "%q names no version; write %s@3", p.slug, slug)
+				wrong.Add(p.Field, "version", "%q names no version; write %s@3", p.Slug, slug)
 			}
 		}
 	}
@@ -191,9 +170,9 @@ func (l *Library) stack(ctx context.Context, id int64, req api.FillRequest) ([]i
 		layer, there := byRef[refs[i]]
 		switch {
 		case !there:
-			wrong.Add(p.field, "missing", "%s is not on the shelf; name another %s, or none", p.slug, p.kind)
-		case known[layer].kind != p.kind:
-			wrong.Add(p.field, "kind", "%s is a %s, and a %s is wanted here", p.slug, known[layer].kind, p.kind)
+			wrong.Add(p.Field, "missing", "%s is not on the shelf; name another %s, or none", p.Slug, p.Kind)
+		case known[layer].kind != p.Kind:
+			wrong.Add(p.Field, "kind", "%s is a %s, and a %s is wanted here", p.Slug, known[layer].kind, p.Kind)
 		default:
 			layers = append(layers, layer)
 		}

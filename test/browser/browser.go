@@ -136,6 +136,11 @@ func PressTab(name string) Action {
 	return chromedp.Steps(Until(find), Script(find+`.dispatchEvent(new MouseEvent("mousedown", {bubbles: true, button: 0}))`))
 }
 
+// Upload gives a file to a file field.
+func Upload(selector, path string) Action {
+	return chromedp.SetUploadFiles(selector, []string{path})
+}
+
 // Choose picks an option of a select.
 func Choose(selector, option string) Action {
 	quoted, _ := json.Marshal(option) // a string always marshals

@@ -1,0 +1,305 @@
+package client
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+
+	"goldshelf/api"
+	"goldshelf/core/bundle"
+	"goldshelf/core/fill"
+	"goldshelf/core/problem"
+)
+
+// PinFile is the usual name of a folder's pin file.
+const PinFile = "pins.json"
+
+// Pin says which version of an entry a folder has. Asked are the entries that
+// were pulled by name; others came along because those use them.
+type Pin struct {
+	Slug    string `json:"slug"`
+	Version int    `json:"version"`
+	SHA256  string `json:"sha256"`          // of the file
+	Stays   bool   `json:"stays,omitempty"` // an include stays at this version, whatever is published
+	Asked   bool   `json:"asked,omitempty"`
+}
+
+// file is the name of the file that a pin is about.
+func (p Pin) file() string {
+	if p.Stays {
+		return fmt.Sprintf("%s@%d.md", p.Slug, p.Version)
+	}
+	return p.Slug + ".md"
+}
+
+// Pulled is an entry on its way into a folder.
+type Pulled struct {
+	Pin
+	Text []byte
+}
+
+// Pull gives published entries as files, with everything that they include and
+// recommend, so that they can be filled with no service at hand. A slug may have
+// @ and a number, to stay at that version.
+func (c *Client) Pull(ctx context.Context, slugs ...string) ([]Pulled, error) {
+	var all []Pulled
+	seen := map[string]bool{}
+	var add func(ref string, asked bool) error
+	add = func(ref string, asked bool) error {
+		if seen[ref] {
+			return nil
+		}
+		seen[ref] = true
+		e, err := c.ShelfEntry(ctx, ref)
+		if err != nil {
+			return err
+		}
+		if e.Retired != nil {
+			return fmt.Errorf("%s was retired: %s", e.Slug, e.Retired.Because)
+		}
+		text := bundle.File{Content: e.Content, Owner: e.Owner, Deputy: e.Deputy}.Bytes()
+		sum := sha256.Sum256(text)
+		all = append(all, Pulled{Pin{e.Slug, e.Version, hex.EncodeToString(sum[:]), strings.Contains(ref, "@"), asked}, text})
+		for _, other := range uses(e) {
+			if err := add(other, false); err != nil {
+				return fmt.Errorf("%s uses %s: %w", e.Slug, other, err)
+			}
+		}
+		return nil
+	}
+	for _, slug := range slugs {
+		if err := add(slug, true); err != nil {
+			return nil, err
+		}
+	}
+	slices.SortFunc(all, func(a, b Pulled) int { return strings.Compare(a.file(), b.file()) })
+	return all, nil
+}
+
+// uses gives what an entry includes and recommends.
+func uses(e api.Entry) []string {
+	var refs []string
+	if src, err := e.Parsed(e.Slug, e.Version); err == nil {
+		for _, ref := range src.Text.Includes() {
+			name := ref.Entry
+			if ref.Version > 0 {
+				name = fmt.Sprintf("%s@%d", ref.Entry, ref.Version)
+			}
+			refs = append(refs, name)
+		}
+	}
+	for _, p := range e.Stack("", "", nil) {
+		refs = append(refs, p.Slug)
+	}
+	return refs
+}
+
+// WriteFolder writes what was pulled into a folder, with its pin file. A pin file
+// elsewhere is named by its path.
+func WriteFolder(dir, pinFile string, all []Pulled) error {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return err
+	}
+	pins := make([]Pin, len(all))
+	for i, p := range all {
+		pins[i] = p.Pin
+		if err := os.WriteFile(filepath.Join(dir, p.file()), p.Text, 0o644); err != nil {
+			return err
+		}
+	}
+	data, err := json.MarshalIndent(pins, "", "  ")
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(pinPath(dir, pinFile), append(data, '\n'), 0o644)
+}
+
+func pinPath(dir, pinFile string) string {
+	if pinFile == "" {
+		return filepath.Join(dir, PinFile)
+	}
+	return pinFile
+}
+
+// ReadPins reads a folder's pin file.
+func ReadPins(dir, pinFile string) ([]Pin, error) {
+	path := pinPath(dir, pinFile)
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return nil, fmt.Errorf("%w; goldshelf pull --to %s SLUG writes one", err, dir)
+	}
+	var pins []Pin
+	if err := json.Unmarshal(data, &pins); err != nil {
+		return nil, fmt.Errorf("%s is no pin file: %w", path, err)
+	}
+	return pins, nil
+}
+
+// Folder is a folder of pulled entries, from which they are filled with no
+// service at hand. It may be used from several goroutines.
+type Folder struct {
+	byRef map[fill.Ref]entryIn // version 0 is the one that follows
+}
+
+type entryIn struct {
+	bundle.File
+	pin Pin
+	src fill.Source
+}
+
+// OpenFolder reads a folder of pulled entries. It fails if a file is missing, or
+// is not the one that was pulled.
+func OpenFolder(dir, pinFile string) (*Folder, error) {
+	pins, err := ReadPins(dir, pinFile)
+	if err != nil {
+		return nil, err
+	}
+	f := &Folder{byRef: map[fill.Ref]entryIn{}}
+	var faults []error
+	for _, pin := range pins {
+		e, err := readPinned(dir, pin)
+		if err != nil {
+			faults = append(faults, err)
+			continue
+		}
+		ref := fill.Ref{Entry: pin.Slug}
+		if pin.Stays {
+			ref.Version = pin.Version
+		}
+		f.byRef[ref] = e
+	}
+	return f, errors.Join(faults...)
+}
+
+func readPinned(dir string, pin Pin) (entryIn, error) {
+	data, err := os.ReadFile(filepath.Join(dir, pin.file()))
+	if err != nil {
+		return entryIn{}, err
+	}
+	if sum := sha256.Sum256(data); hex.EncodeToString(sum[:]) != pin.SHA256 {
+		return entryIn{}, fmt.Errorf("%s is not the file that was pulled: its sha256 differs from the pin; pull it again", pin.file())
+	}
+	file, err := bundle.Read(data)
+	if err != nil {
+		return entryIn{}, fmt.Errorf("%s: %w", pin.file(), err)
+	}
+	src, err := file.Parsed(pin.Slug, pin.Version)
+	if err != nil {
+		return entryIn{}, fmt.Errorf("%s: %w", pin.file(), err)
+	}
+	return entryIn{file, pin, src}, nil
+}
+
+// Fill fills an entry of the folder in, as the service would: with its
+// recommended stack, unless the request names others or none. A slug may have @
+// and a number. Its error is a [problem.List] where values are missing or do not
+// hold.
+func (f *Folder) Fill(slug string, in api.FillRequest) (api.Filled, error) {
+	own, err := f.find(slug)
+	if err != nil {
+		return api.Filled{}, err
+	}
+	var layers []fill.Source
+	kinds := map[fill.Ref]api.Used{}
+	var wrong problem.List
+	for _, p := range own.Stack(in.Persona, in.Style, in.Sheets) {
+		part, err := f.find(p.Slug)
+		switch {
+		case err != nil:
+			wrong.Add(p.Field, "missing", "%v", err)
+		case part.Kind != p.Kind:
+			wrong.Add(p.Field, "kind", "%s is a %s, and a %s is wanted here", p.Slug, part.Kind, p.Kind)
+		default:
+			layers = append(layers, part.src)
+		}
+	}
+	if wrong != nil {
+		return api.Filled{}, wrong
+	}
+	form, err := fill.Compile(func(slug string, number int) (fill.Source, error) {
+		e, ok := f.byRef[fill.Ref{Entry: slug, Version: number}]
+		if !ok {
+			return fill.Source{}, notPulled(slug)
+		}
+		return e.src, nil
+	}, append(layers, own.src)...)
+	if err != nil {
+		return api.Filled{}, err
+	}
+	for _, e := range f.byRef {
+		kinds[e.src.Ref] = api.Used{Ref: e.src.Ref, Kind: e.Kind, Title: e.Title}
+	}
+	got, parts, err := form.FillLayers(in.Values)
+	if err != nil {
+		return api.Filled{}, err
+	}
+	out := api.Filled{Text: got.Text, Spans: got.Spans, Layers: make([]api.Layer, len(parts)), Used: make([]api.Used, len(got.Used))}
+	for i, l := range parts {
+		out.Layers[i] = api.Layer{Ref: l.Ref, Kind: kinds[l.Ref].Kind, Title: kinds[l.Ref].Title, Start: l.Start, End: l.End}
+	}
+	for i, ref := range got.Used {
+		out.Used[i] = kinds[ref]
+	}
+	return out, nil
+}
+
+func (f *Folder) find(name string) (entryIn, error) {
+	slug, digits, pinned := strings.Cut(name, "@")
+	ref := fill.Ref{Entry: slug}
+	if pinned {
+		n, err := strconv.Atoi(digits)
+		if err != nil || n < 1 {
+			return entryIn{}, fmt.Errorf("%q names no version; write %s@3", name, slug)
+		}
+		ref.Version = n
+	}
+	if e, ok := f.byRef[ref]; ok {
+		return e, nil
+	}
+	if e, ok := f.byRef[fill.Ref{Entry: slug}]; ok && (ref.Version == e.pin.Version) {
+		return e, nil
+	}
+	return entryIn{}, notPulled(name)
+}
+
+func notPulled(name string) error {
+	return fmt.Errorf("%s is not in this folder; pull it with goldshelf pull", name)
+}
+
+// Newer is an entry of which another version is on the shelf by now.
+type Newer struct {
+	Slug string `json:"slug"`
+	Have int    `json:"have"`
+	Now  int    `json:"now"`           // 0 where it is no longer on the shelf
+	Why  string `json:"why,omitempty"` // it is not
+}
+
+// CheckPins says what is newer on the shelf than in a folder.
+func (c *Client) CheckPins(ctx context.Context, pins []Pin) ([]Newer, error) {
+	var all []Newer
+	for _, p := range pins {
+		if p.Stays {
+			continue
+		}
+		e, err := c.ShelfEntry(ctx, p.Slug)
+		switch {
+		case Status(err) == 404:
+			all = append(all, Newer{Slug: p.Slug, Have: p.Version, Why: err.Error()})
+		case err != nil:
+			return nil, err
+		case e.Retired != nil:
+			all = append(all, Newer{Slug: p.Slug, Have: p.Version, Why: "retired: " + e.Retired.Because})
+		case e.Version != p.Version:
+			all = append(all, Newer{Slug: p.Slug, Have: p.Version, Now: e.Version})
+		}
+	}
+	return all, nil
+}
