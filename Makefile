@@ -3,7 +3,7 @@ SHELL := /bin/bash
 .DEFAULT_GOAL := build
 
 GO_FILES  := $(shell find api client cmd core internal test web -name '*.go' -not -path '*/node_modules/*') go.mod go.sum \
-             $(wildcard internal/store/migrations/*.sql internal/demo/library/*.md api/openapi.yaml)
+             $(wildcard internal/store/migrations/*.sql internal/demo/*/*.md api/openapi.yaml)
 WEB_FILES := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts web/tsconfig.json api/openapi.yaml
 DEMO_DIR  ?= /var/tmp/goldshelf-demo-$(shell id -u)
 # The race detector needs a C compiler; where there is none the tests run without it.

@@ -325,6 +325,23 @@ type RecurringPassage struct {
 	In    []Used `json:"in"`
 }
 
+// Beginnings are what a new entry can begin with.
+type Beginnings struct {
+	Starters []Starter `json:"starters"`
+	Helpers  []Item    `json:"helpers"` // published prompts that write prompts
+}
+
+// Starter is what a new entry begins with in a department.
+type Starter struct {
+	Department string        `json:"department"`
+	Content    entry.Content `json:"content"`
+}
+
+// Helper says whether a prompt is one that writes prompts.
+type Helper struct {
+	Helper bool `json:"helper"`
+}
+
 // PlanState is what would become of an entry that comes in.
 type PlanState string
 
@@ -384,6 +401,7 @@ type PlanAlike struct {
 // PlanDifference is an entry as a file, as it comes in and as it is here.
 type PlanDifference struct {
 	Incoming string `json:"incoming"`
+	Slug     string `json:"slug,omitempty"` // of the one that is here: its own, or of the one that it is like
 	Here     string `json:"here"`
 }
 

@@ -73,6 +73,27 @@ func (c *Client) Forget(ctx context.Context, id string) error {
 	return err
 }
 
+// Beginnings gives what a new entry can begin with.
+func (c *Client) Beginnings(ctx context.Context) (api.Beginnings, error) {
+	return read[api.Beginnings](ctx, c, get("/beginnings"))
+}
+
+// SetStarter keeps what new entries begin with in a department.
+func (c *Client) SetStarter(ctx context.Context, department string, content entry.Content) (api.Beginnings, error) {
+	return read[api.Beginnings](ctx, c, request{method: http.MethodPut, path: "/starters/" + url.PathEscape(department), in: whole(api.NewEntry{Content: content}).Content})
+}
+
+// DropStarter forgets what new entries begin with in a department.
+func (c *Client) DropStarter(ctx context.Context, department string) error {
+	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/starters/" + url.PathEscape(department)}, nil)
+	return err
+}
+
+// SetHelper marks a published prompt as one that writes prompts, or not.
+func (c *Client) SetHelper(ctx context.Context, slug string, helper bool) (api.Beginnings, error) {
+	return read[api.Beginnings](ctx, c, request{method: http.MethodPut, path: entryPath(slug, "/helper"), in: api.Helper{Helper: helper}})
+}
+
 // Export gives entries as a file: a zip of entry files, a table or a bundle; the
 // entries with the slugs, or without any all that the query finds.
 func (c *Client) Export(ctx context.Context, format bundle.Format, slugs []string, q Query) ([]byte, error) {

@@ -148,7 +148,7 @@ func TestStoryByClient(t *testing.T) {
 	reader.says(4, []string{"only contributors, reviewers and curators make entries"}, "put", file)
 	writer.says(0, []string{slug + ": version 1, draft, made"}, "put", file)
 	writer.says(0, []string{"unchanged"}, "put", file)
-	writer.says(2, []string{"note"}, "submit", slug)
+	writer.says(1, []string{"the change note is missing"}, "submit", slug)
 	writer.says(0, []string{"version 1 is in review"}, "submit", slug, "--note", "First version.")
 	reviewer.says(0, []string{"review", slug, "First version."}, "desk")
 	reviewer.says(0, []string{"Tell households in {{area}}", "owner: contributor"}, "show", slug)

@@ -126,9 +126,18 @@ func (a *app) show() *cli.Command {
 		if r := e.Retired; r != nil {
 			a.say("%s was retired on %s: %s%s.", e.Slug, r.At.Format("2 January 2006"), r.Because, instead(r.Instead))
 		}
-		_, err := a.out.Write(bundle.File{Content: e.Content, Owner: e.Owner, Deputy: e.Deputy}.Bytes())
-		return err
+		return a.printFile(e)
 	})
+}
+
+func (a *app) printFile(e api.Entry) error {
+	_, err := a.out.Write(bundle.File{Content: e.Content, Owner: e.Owner, Deputy: e.Deputy}.Bytes())
+	return err
+}
+
+func sorted(texts []string) []string {
+	slices.Sort(texts)
+	return texts
 }
 
 func instead(slug string) string {

@@ -24,7 +24,7 @@ import (
 // Password is what the demo's four accounts sign in with.
 const Password = "larkfen-demo"
 
-//go:embed library/*.md
+//go:embed library/*.md starters/*.md
 var files embed.FS
 
 // person is one of the demo's people. The four that are named like a role can
@@ -130,6 +130,7 @@ func chapters() []chapter {
 		{"tender-questions", 1, "buyer", 24, "After the valve tender.", "reviewer", p, ""},
 		{"larkfen-facts", 1, "press-desk", 22, "This year's figures.", "reviewer", p, ""},
 		{"burst-main-notice", 2, "contributor", 16, "Order of what to say; the regulator's wording where water must be boiled.", "reviewer", p, ""},
+		{"prompt-writer", 1, "curator", 20, "So that a first draft takes minutes.", "reviewer", p, ""},
 		{"board-brief", 1, "curator", 14, "From the company secretary's note.", "reviewer", p, ""},
 		{"school-visit-talk", 1, "contributor", 9, "For the open day.", "reviewer", entry.Draft, "Say how long each part takes, and what the pupils do in it."},
 		{"incident-timeline", 1, "regs-lead", 6, "For the report on the September burst.", "reviewer", entry.Approved, ""},
@@ -185,6 +186,9 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 		}
 	}
 	l.now = l.today
+	if err := l.beginnings(ctx); err != nil {
+		return welcome, err
+	}
 	_, err = l.lib.SetPolicy(ctx, l.by["curator"], 0, policy()) // the last step: see whole
 	return welcome, err
 }
@@ -241,6 +245,25 @@ func (l *loader) begin(ctx context.Context) error {
 		l.by[p.name] = library.Caller{ID: id, Name: p.name, FullName: p.fullName, Role: p.role, Via: "service"}
 	}
 	return nil
+}
+
+// beginnings keeps the departments' starters, and marks the prompt that writes
+// prompts.
+func (l *loader) beginnings(ctx context.Context) error {
+	for _, department := range []string{"customer-care", "field-operations"} {
+		data, err := fs.ReadFile(files, "starters/"+department+".md")
+		if err != nil {
+			return err
+		}
+		file, err := bundle.Read(data)
+		if err != nil {
+			return err
+		}
+		if err := l.lib.SetStarter(ctx, l.by["curator"], department, file.Content); err != nil {
+			return err
+		}
+	}
+	return l.lib.SetHelper(ctx, l.by["curator"], "prompt-writer", true)
 }
 
 // policy is what Larkfen's curators have decided about checks.

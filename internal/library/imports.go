@@ -565,8 +565,35 @@ func (l *Library) Difference(ctx context.Context, by Caller, id string, number i
 	theirs := all[number]
 	out := api.PlanDifference{Incoming: string(bundle.File{Content: theirs.Content}.Bytes())}
 	rows, err := l.db.CurrentOf(ctx, []string{theirs.Slug})
-	if len(rows) > 0 {
-		out.Here = string(bundle.File{Content: rows[len(rows)-1].Content()}.Bytes())
+	if err != nil {
+		return out, err
 	}
-	return out, err
+	if len(rows) == 0 {
+		if rows, err = l.likest(ctx, in, number); err != nil {
+			return out, err
+		}
+	}
+	if len(rows) > 0 {
+		last := rows[len(rows)-1]
+		out.Slug, out.Here = last.Slug, string(bundle.File{Content: last.Content()}.Bytes())
+	}
+	return out, nil
+}
+
+// likest gives the entry that is here and that a new one is like.
+func (l *Library) likest(ctx context.Context, in store.Import, number int) ([]store.Version, error) {
+	text, ok := in.Alike.V[number]
+	if !ok {
+		return nil, nil
+	}
+	var alike []api.PlanAlike
+	if err := json.Unmarshal(text, &alike); err != nil {
+		return nil, err
+	}
+	for _, a := range alike {
+		if !a.Incoming {
+			return l.db.CurrentOf(ctx, []string{a.Slug})
+		}
+	}
+	return nil, nil
 }

@@ -350,3 +350,38 @@ func TestExportRoundTrips(t *testing.T) {
 		t.Errorf("an unknown format: %d", got.status)
 	}
 }
+
+func TestBeginnings(t *testing.T) {
+	t.Parallel()
+	w, ctx := newWorld(t), t.Context()
+	curator, writer := w.as("curator"), w.as("contributor")
+	w.publish(notice("Say it to {{area}} in {{hours}}.\n"))
+	w.publish(snippet("close", "Yours.\n"))
+	starter := entry.Content{Kind: entry.Prompt, Labels: map[string][]string{"department": {"laboratory"}}, Body: "## Task\n"}
+	_, err := writer.SetStarter(ctx, "laboratory", starter)
+	refused(t, "a contributor keeps a starter", err, http.StatusForbidden, "only a curator")
+	_, err = curator.SetStarter(ctx, "moon-base", starter)
+	refused(t, "no such department", err, http.StatusUnprocessableEntity, `no department "moon-base"`)
+	wrong := starter
+	wrong.Labels = map[string][]string{"mood": {"calm"}}
+	_, err = curator.SetStarter(ctx, "laboratory", wrong)
+	refused(t, "a starter that could be no draft", err, http.StatusUnprocessableEntity, "no facet")
+	step[api.Beginnings](t, "keep")(curator.SetStarter(ctx, "laboratory", starter))
+	starter.Body = "## Task\nOnce more.\n"
+	step[api.Beginnings](t, "keep again")(curator.SetStarter(ctx, "laboratory", starter))
+	_, err = writer.SetHelper(ctx, "burst-main-notice", true)
+	refused(t, "a contributor marks a helper", err, http.StatusForbidden, "only a curator")
+	_, err = curator.SetHelper(ctx, "close", true)
+	refused(t, "a snippet as a helper", err, http.StatusUnprocessableEntity, "no published prompt")
+	step[api.Beginnings](t, "mark")(curator.SetHelper(ctx, "burst-main-notice", true))
+	got := step[api.Beginnings](t, "beginnings")(writer.Beginnings(ctx))
+	if len(got.Starters) != 1 || got.Starters[0].Content.Body != "## Task\nOnce more.\n" || len(got.Helpers) != 1 || got.Helpers[0].Slug != "burst-main-notice" {
+		t.Errorf("got %+v", got)
+	}
+	if err := curator.DropStarter(ctx, "laboratory"); err != nil {
+		t.Fatal(err)
+	}
+	if got = step[api.Beginnings](t, "unmark")(curator.SetHelper(ctx, "burst-main-notice", false)); len(got.Starters)+len(got.Helpers) != 0 {
+		t.Errorf("taken back, there are %+v", got)
+	}
+}

@@ -40,7 +40,7 @@ type shot struct {
 	dark, narrow    bool
 }
 
-func shots() []shot {
+func shots(untidy string) []shot {
 	fillIn := []browser.Action{
 		chromedp.SendKeys("#blank-area", "Mill Lane and Ferry Row"),
 		chromedp.SendKeys("#blank-hours", "6"),
@@ -67,7 +67,10 @@ func shots() []shot {
 		{name: "review", who: "reviewer", path: "/entries/boil-water-wording/review", sign: browser.Says("Approve version 4")},
 		{name: "policy", who: "curator", path: "/settings/policy", sign: browser.Says("Words the house avoids")},
 		{name: "retired", who: "curator", path: "/entries/burst-all-clear", sign: browser.Says("Retired on")},
-		{name: "new-entry", who: "contributor", path: "/new", sign: browser.Says("Make a draft")},
+		{name: "new-entry", who: "contributor", path: "/new", sign: browser.Says("Make a draft"),
+			do: []browser.Action{browser.Type("#text", "You are calm and exact. Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it")}},
+		{name: "import", who: "curator", path: "/settings/import", sign: browser.Says("Drop a file here"),
+			do: []browser.Action{browser.Upload("input[type=file]", untidy), browser.See("What the columns hold"), browser.See("Moon Base")}},
 		{name: "commands", who: "contributor", path: "/", sign: browser.Says("your department"),
 			do: []browser.Action{chromedp.KeyEvent("k", chromedp.KeyModifiers(kb.ModifierCtrl)), browser.See("Go to or do"), chromedp.KeyEvent("meter" + kb.ArrowDown)}},
 	}
@@ -77,12 +80,16 @@ func take(ctx context.Context, url, out, only string) error {
 	if err := os.MkdirAll(out, 0o755); err != nil {
 		return err
 	}
+	untidy, err := filepath.Abs("test/untidy/prompts.csv")
+	if err != nil {
+		return err
+	}
 	ctx, stop, err := browser.Start(ctx)
 	if err != nil {
 		return err
 	}
 	defer stop()
-	for _, s := range shots() {
+	for _, s := range shots(untidy) {
 		if only != "" && only != s.name {
 			continue
 		}

@@ -35,6 +35,8 @@ create table starters (
     at         timestamptz not null
 );
 
+alter table entries add helper boolean not null default false; -- a prompt that writes prompts
+
 alter table events drop constraint events_via_check;
 alter table events add constraint events_via_check check (via in ('client', 'console', 'api', 'service', 'import'));
 -- +goose StatementBegin
@@ -148,4 +150,5 @@ join people saver on saver.id = v.saved_by
 left join people submitter on submitter.id = v.submitted_by
 left join people publisher on publisher.id = v.published_by;
 alter table versions drop origin;
+alter table entries drop helper;
 drop table starters, mappings, imports, prints;

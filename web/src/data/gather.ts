@@ -27,6 +27,15 @@ export function turn(body: string, places: Place[]) {
   return answered(api.POST("/turn", { body: { body, places } }));
 }
 
+/** What a new entry can begin with. */
+export function useBeginnings() {
+  return useQuery({
+    queryKey: ["beginnings"],
+    queryFn: () => answered(api.GET("/beginnings")),
+    staleTime: 60_000,
+  });
+}
+
 /** The entries that say nearly what a text says. */
 export function useAlike(slug: string, body: string, enabled = true) {
   return useQuery({

@@ -8,6 +8,7 @@ import { useRead } from "../../data/gather";
 import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
 import { LookAlikes } from "../../parts/lookalikes";
 import { Places } from "../../parts/places";
+import { Begin } from "./begin";
 
 const kindNotes: Partial<Record<Kind, string>> = {
   prompt: "an instruction with blanks",
@@ -26,18 +27,20 @@ export function New() {
   const [body, setBody] = useState("");
   const [blanks, setBlanks] = useState<Blank[]>([]);
   const [source, setSource] = useState<Source>({});
+  const [starter, setStarter] = useState<NewEntry | null>(null);
   const read = useRead(useDeferredValue(body)).data;
   const suggested = body.trim() ? (read?.title ?? "") : "";
   const create = useMutation({
     mutationFn: () =>
       createEntry({
+        ...starter,
         kind,
         title: title ?? suggested,
         summary: title === null || title === suggested ? read?.summary : undefined,
         body,
         blanks,
         source: Object.values(source).some(Boolean) ? source : undefined,
-        labels: session?.department ? { department: [session.department] } : {},
+        labels: starter?.labels ?? (session?.department ? { department: [session.department] } : {}),
       }),
     onSuccess: (e) => void navigate({ to: "/entries/$slug/edit", params: { slug: e.slug } }),
   });
@@ -56,6 +59,15 @@ export function New() {
         </p>
       </div>
       <Trouble error={create.error} title="The draft was not made; what you wrote is still here" />
+      <Begin
+        start={(content) => {
+          setStarter(content);
+          setKind(content.kind);
+          setBody(content.body);
+          setBlanks(content.blanks ?? []);
+        }}
+        write={setBody}
+      />
       <fieldset>
         <legend className="mb-2 font-semibold">Kind</legend>
         <div className="flex flex-wrap gap-2">

@@ -182,7 +182,10 @@ function Difference({ id, number, close }: { id: string; number: number | null; 
         {both &&
           [
             { title: "Comes in", text: both.incoming },
-            { title: "Is here", text: both.here || "Nothing under this slug." },
+            {
+              title: both.slug ? `${both.slug} is here` : "Is here",
+              text: both.here || "Nothing under this slug.",
+            },
           ].map((side) => (
             <section key={side.title} aria-label={side.title}>
               <h3 className="mb-1.5 font-sans text-base font-semibold">{side.title}</h3>

@@ -1,0 +1,102 @@
+import { useState } from "react";
+import { toast } from "sonner";
+import type { NewEntry, Values } from "../../data/api";
+import { Refused } from "../../data/api";
+import { useBeginnings } from "../../data/gather";
+import { fillEntry, useLabels, useShelfEntry } from "../../data/hooks";
+import { termTitle } from "../../data/words";
+import { BlankFields } from "../../parts/blankfields";
+import { Button, Dialog, Field, fieldLook, sentence, Trouble, Waiting } from "../../parts/basics";
+
+/** What a new entry can begin with: a department's starter, or a draft that a model writes. */
+export function Begin({
+  start,
+  write,
+}: {
+  start: (content: NewEntry) => void;
+  write: (body: string) => void;
+}) {
+  const all = useBeginnings().data;
+  const labels = useLabels().data;
+  const [helper, setHelper] = useState("");
+  if (!all || all.starters.length + all.helpers.length === 0) return null;
+  return (
+    <fieldset>
+      <legend className="mb-2 font-semibold">Begin with</legend>
+      <div className="flex flex-wrap gap-2">
+        {all.starters.map((s) => (
+          <Button key={s.department} onClick={() => start(s.content as NewEntry)}>
+            {termTitle(labels, "department", s.department)}’s starter
+          </Button>
+        ))}
+        {all.helpers.map((h) => (
+          <Button key={h.slug} onClick={() => setHelper(h.slug)}>
+            {h.title}
+          </Button>
+        ))}
+      </div>
+      <Dialog
+        open={helper !== ""}
+        onOpen={(o) => !o && setHelper("")}
+        title={all.helpers.find((h) => h.slug === helper)?.title ?? ""}
+      >
+        {helper && (
+          <Helper
+            slug={helper}
+            done={(reply) => {
+              write(reply);
+              setHelper("");
+            }}
+          />
+        )}
+      </Dialog>
+    </fieldset>
+  );
+}
+
+/** The helper is filled in and taken to a model; what that replies is pasted back. */
+function Helper({ slug, done }: { slug: string; done: (reply: string) => void }) {
+  const entry = useShelfEntry(slug);
+  const [values, setValues] = useState<Values>({});
+  const [problems, setProblems] = useState<Refused["problems"]>([]);
+  const [reply, setReply] = useState("");
+  if (entry.error) return <Trouble error={entry.error} />;
+  if (!entry.data) return <Waiting />;
+  const copy = async () => {
+    try {
+      const filled = await fillEntry(slug, { values });
+      setProblems([]);
+      await navigator.clipboard.writeText(filled.text);
+      toast.success("Copied: give it to a model, and paste its reply here");
+    } catch (e) {
+      if (e instanceof Refused) setProblems(e.problems);
+      toast.error(sentence((e as Error).message));
+    }
+  };
+  return (
+    <div className="flex flex-col gap-4">
+      <BlankFields blanks={entry.data.asks ?? []} values={values} problems={problems} onChange={setValues} />
+      <Button weight="main" onClick={() => void copy()}>
+        Copy the filled prompt
+      </Button>
+      <Field id="reply" label="What the model replied">
+        <textarea
+          id="reply"
+          rows={6}
+          className={`${fieldLook} font-mono text-small`}
+          value={reply}
+          onChange={(e) => setReply(e.target.value)}
+        />
+      </Field>
+      <Button disabled={!reply.trim()} onClick={() => done(unfenced(reply))}>
+        Take it as the text
+      </Button>
+    </div>
+  );
+}
+
+/** A reply is often put between fences as a whole: those are not part of it. */
+function unfenced(reply: string): string {
+  const inside = /^\s*(`{3,}|~{3,})[^\n]*\n([\s\S]*?)\n?\1\s*$/.exec(reply);
+  return inside?.[2] ?? reply;
+}
