@@ -1,11 +1,18 @@
 package demo
 
 import (
+	"bytes"
 	"log/slog"
 	"os"
 	"strings"
 	"testing"
+	"time"
 
+	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
+	"goldshelf/internal/library"
 	"goldshelf/internal/testdb"
 )
 
@@ -48,5 +55,45 @@ func TestAHalfFilledLibraryIsNotTakenForWhole(t *testing.T) {
 	}
 	if _, err := Load(t.Context(), db, slog.New(slog.DiscardHandler)); err == nil || !strings.Contains(err.Error(), "remove the data directory") {
 		t.Errorf("got %v", err)
+	}
+}
+
+// The demo as a bundle holds to the published schema, and comes back whole.
+func TestBundleHoldsToItsSchema(t *testing.T) {
+	t.Parallel()
+	db := databases.Open(t)
+	if _, err := Load(t.Context(), db, slog.New(slog.DiscardHandler)); err != nil {
+		t.Fatal(err)
+	}
+	curator := library.Caller{ID: 1, Name: "curator", Role: entry.Curator, Via: "service"}
+	data, err := library.New(db, time.Now).Export(t.Context(), curator, bundle.JSON, nil, library.Query{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := jsonschema.NewCompiler()
+	c.AssertFormat()
+	schema, err := c.Compile("../../docs/schema/bundle.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	value, err := jsonschema.UnmarshalJSON(bytes.NewReader(data))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := schema.Validate(value); err != nil {
+		t.Error(err)
+	}
+	bad := bytes.Replace(data, []byte(`"state": "published"`), []byte(`"state": "burnt"`), 1)
+	if value, err = jsonschema.UnmarshalJSON(bytes.NewReader(bad)); err != nil || schema.Validate(value) == nil {
+		t.Errorf("the schema takes a state that is none (%v)", err)
+	}
+	all, err := bundle.Gather("demo.json", data, bundle.Reading{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, in := range all {
+		if in.Wrong != nil {
+			t.Errorf("%s does not come back: %v", in.Slug, in.Wrong)
+		}
 	}
 }
