@@ -305,6 +305,10 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	untidy, err := filepath.Abs("untidy/prompts.csv")
+	if err != nil {
+		t.Fatal(err)
+	}
 	pages := []struct {
 		who, path, sign string
 		then            []browser.Action
@@ -331,6 +335,10 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"reviewer", "/entries/hosepipe-limit-questions/review", "Approve version 1", nil},
 		{"curator", "/settings/policy", "Words the house avoids", nil},
 		{"curator", "/entries/burst-all-clear", "Retired on", nil},
+		{"curator", "/settings/import", "Drop a file here", nil},
+		{"curator", "/settings/import", "Drop a file here", []browser.Action{browser.Upload("input[type=file]", untidy), browser.See("What the columns hold")}},
+		{"curator", "/settings/alike", "Passages that could be snippets", nil},
+		{"contributor", "/new", "Begin with", []browser.Action{browser.Type("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it is there already")}},
 		{"curator", "/entries/reading-reminder", "Retire", []browser.Action{browser.Press("Retire"), browser.See("What to use instead")}},
 		{"reviewer", "/entries/hosepipe-limit-questions/review", "Approve version 1", []browser.Action{browser.Press("With samples"), browser.See("paddling pool")}},
 	}

@@ -1,6 +1,7 @@
 package test
 
 import (
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -9,7 +10,10 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
+	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/internal/demo"
 	"goldshelf/test/browser"
 	"goldshelf/test/run"
 )
@@ -214,4 +218,94 @@ func TestPastingAtTheConsole(t *testing.T) {
 		browser.Press("Make blanks of 2"), browser.Until(`document.querySelector("#text").value.includes("in {{area}} that") && document.querySelector("#text").value.includes("since {{since}}")`),
 		browser.Script(`document.querySelector("form details summary").click()`), browser.Type("#source-place", "Night chat"), browser.Type("#title", "Back again"),
 		browser.Press("Make a draft"), browser.See("Draft of version 1"), browser.PressTab("Blanks"), browser.See("since"))
+}
+
+// An import that is killed half-way leaves nothing behind, and can be run again.
+func TestAKilledImportLeavesNothing(t *testing.T) {
+	t.Parallel()
+	dir, remove, err := run.Dir()
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer remove()
+	first, err := run.Serve(dir, "--demo")
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx := t.Context()
+	c := &client.Client{Server: first.URL}
+	if _, err := c.SignIn(ctx, "curator", demo.Password); err != nil {
+		t.Fatal(err)
+	}
+	files := map[string][]byte{}
+	for i := range 3000 {
+		files[fmt.Sprintf("many-%d.md", i)] = fmt.Appendf(nil, "---\ntitle: Many %d\n---\nText %d of many, as long as any other: %s\n", i, i, strings.Repeat(fmt.Sprintf("word%d ", i), 120))
+	}
+	data, err := bundle.WriteZip(files)
+	if err != nil {
+		t.Fatal(err)
+	}
+	plan, err := c.Bring(ctx, "many.zip", data, bundle.Reading{}, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	done := make(chan error, 1)
+	go func() {
+		_, err := c.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest})
+		done <- err
+	}()
+	for {
+		p, err := c.Progress(ctx, plan.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if p.Done >= 500 && p.Done < p.All {
+			break
+		}
+		select {
+		case err := <-done:
+			t.Fatalf("it was over before it could be killed: %v", err)
+		default:
+		}
+	}
+	if err := first.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	<-done
+	second, err := run.Serve(dir, "--demo")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		if err := second.Stop(); err != nil {
+			t.Error(err)
+		}
+	})
+	c.Server = second.URL
+	list, err := c.Entries(ctx, client.Query{Words: "text many long other", State: entry.Draft})
+	if err != nil || list.Total != 0 {
+		t.Errorf("of the killed import %d entries are there, %v", list.Total, err)
+	}
+	again, err := c.Plan(ctx, plan.ID)
+	if err != nil || again.Digest != plan.Digest {
+		t.Fatalf("the plan is not what it was: %v", err)
+	}
+	taken, err := c.Take(ctx, plan.ID, api.TakeRequest{Digest: again.Digest})
+	if err != nil || len(taken.Made) != 3000 {
+		t.Errorf("run again it makes %d entries, %v", len(taken.Made), err)
+	}
+}
+
+// A new entry begins with its department's starter.
+func TestBeginningsAtTheConsole(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t, "contributor", 1280, 800)
+	w.visit("/new", "Begin with")
+	w.do(browser.Press("Customer Care’s starter"), browser.Until(`document.querySelector("#text").value.includes("The customer's words:")`),
+		browser.Type("#title", "Begun with a starter"), browser.Press("Make a draft"), browser.See("Draft of version 1"), browser.PressTab("Details"),
+		browser.Until(`document.querySelector("#persona").value === "front-desk"`))
+	w.visit("/new", "Begin with")
+	w.do(browser.Press("A prompt that writes prompts"), browser.See("What should the prompt achieve?"),
+		browser.Type("#reply", "```\nAsk {{name}} for a reading.\n```"), browser.Press("Take it as the text"),
+		browser.Until(`document.querySelector("#text").value.trim() === "Ask {{name}} for a reading."`))
 }

@@ -50,10 +50,15 @@ func bench(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	fmt.Println("Measuring imports, exports and look-alikes …")
+	gather, err := gatherFigures(ctx)
+	if err != nil {
+		return err
+	}
 	t := table.NewWriter()
 	t.SetOutputMirror(os.Stdout)
 	t.AppendHeader(table.Row{"what", "measured", "wanted", ""})
-	for _, f := range append(packages, service...) {
+	for _, f := range slices.Concat(packages, service, gather) {
 		mark := "ok"
 		if !f.good {
 			mark = "MISSED"
