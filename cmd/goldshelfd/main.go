@@ -24,7 +24,7 @@ import (
 
 func main() {
 	if os.Getenv("GOMEMLIMIT") == "" {
-		debug.SetMemoryLimit(192 << 20) // a large import collects its garbage sooner
+		debug.SetMemoryLimit(248 << 20) // a large import collects its garbage sooner
 	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
