@@ -264,9 +264,7 @@ func (l *Library) label(ctx context.Context, r store.Reader, p *planned, data []
 				in.Labels[facet] = names
 			}
 		}
-		for _, bad := range unknownLabels(in.Labels, known) {
-			in.Wrong = append(in.Wrong, bad)
-		}
+		in.Wrong = append(in.Wrong, unknownLabels(in.Labels, known)...)
 	}
 	return nil
 }

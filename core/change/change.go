@@ -1,0 +1,267 @@
+// Package change says what differs between two versions of an entry: their texts,
+// line by line and word by word, and everything else in its own terms. It reads
+// no library and decides nothing.
+package change
+
+import (
+	"strings"
+	"time"
+	"unicode"
+	"unicode/utf8"
+
+	"github.com/sergi/go-diff/diffmatchpatch"
+)
+
+// Op is what became of a stretch of text.
+type Op string
+
+// What can become of a line, or of a part of one.
+const (
+	Same    Op = "same"
+	Added   Op = "added"
+	Removed Op = "removed"
+	Changed Op = "changed" // a line of which some words are new
+	Left    Op = "left"    // a line that now stands elsewhere: here it was
+	Moved   Op = "moved"   // and here it is
+)
+
+// Line is a line of a comparison.
+type Line struct {
+	Op    Op     `json:"op"`
+	Old   int    `json:"old,omitempty"` // its number in the old text, from 1; 0 where it is in the new one alone
+	New   int    `json:"new,omitempty"` // and in the new one
+	Parts []Part `json:"parts"`
+}
+
+// Part is a stretch of a line: same, added or removed.
+type Part struct {
+	Op   Op     `json:"op"`
+	Text string `json:"text"`
+}
+
+// leastMoved is how many words a line has that is known again elsewhere.
+const leastMoved = 4
+
+// Texts compares two texts line by line (Myers, An O(ND) difference algorithm and
+// its variations, 1986). Lines that differ in some of their words are shown as
+// one, with those words; lines that stand elsewhere now as moved.
+func Texts(before, after string) []Line {
+	old, now := linesOf(before), linesOf(after)
+	var lines []Line
+	i, j := 0, 0
+	for _, run := range compare(old, now) {
+		switch run.op {
+		case Same:
+			for range run.n {
+				lines = append(lines, Line{Same, i + 1, j + 1, []Part{{Same, old[i]}}})
+				i, j = i+1, j+1
+			}
+		case Removed:
+			for range run.n {
+				lines = append(lines, Line{Removed, i + 1, 0, []Part{{Removed, old[i]}}})
+				i++
+			}
+		case Added:
+			for range run.n {
+				lines = append(lines, Line{Added, 0, j + 1, []Part{{Added, now[j]}}})
+				j++
+			}
+		}
+	}
+	return pairUp(moved(lines))
+}
+
+// linesOf takes a text apart, without its line ends.
+func linesOf(text string) []string {
+	if text == "" {
+		return nil
+	}
+	return strings.Split(strings.TrimSuffix(text, "\n"), "\n")
+}
+
+// run is a number of tokens with which the same became.
+type run struct {
+	op Op
+	n  int
+}
+
+// compare finds what two lists have in common, in order: each different token is a
+// rune to the library's algorithm.
+func compare(old, now []string) []run {
+	code := map[string]rune{}
+	encode := func(tokens []string) []rune {
+		runes := make([]rune, len(tokens))
+		for i, t := range tokens {
+			r, known := code[t]
+			if !known {
+				if r = rune(len(code) + 1); r >= 0xD800 {
+					r += 0x800 // past the surrogates, which are no characters
+				}
+				code[t] = r
+			}
+			runes[i] = r
+		}
+		return runes
+	}
+	dmp := diffmatchpatch.New()
+	dmp.DiffTimeout = time.Second // where nearly all is new, a coarser answer does
+	var runs []run
+	for _, d := range dmp.DiffMainRunes(encode(old), encode(now), false) {
+		op := map[diffmatchpatch.Operation]Op{diffmatchpatch.DiffEqual: Same, diffmatchpatch.DiffDelete: Removed, diffmatchpatch.DiffInsert: Added}[d.Type]
+		if n := len([]rune(d.Text)); n > 0 {
+			runs = append(runs, run{op, n})
+		}
+	}
+	return runs
+}
+
+// moved finds lines that were taken out in one place and put in at another, word
+// for word.
+func moved(lines []Line) []Line {
+	gone := map[string][]int{}
+	for i, l := range lines {
+		if l.Op == Removed && len(strings.Fields(l.Parts[0].Text)) >= leastMoved {
+			gone[l.Parts[0].Text] = append(gone[l.Parts[0].Text], i)
+		}
+	}
+	for i, l := range lines {
+		if l.Op != Added {
+			continue
+		}
+		if at := gone[l.Parts[0].Text]; len(at) > 0 {
+			gone[l.Parts[0].Text] = at[1:]
+			from := &lines[at[0]]
+			from.Op, lines[i].Op = Left, Moved
+			from.New, lines[i].Old = l.New, from.Old
+		}
+	}
+	return lines
+}
+
+// pairUp makes one line of a removed and an added one that have words in common.
+func pairUp(lines []Line) []Line {
+	out := make([]Line, 0, len(lines))
+	for i := 0; i < len(lines); {
+		if lines[i].Op != Removed {
+			out = append(out, lines[i])
+			i++
+			continue
+		}
+		from := i
+		for i < len(lines) && lines[i].Op == Removed {
+			i++
+		}
+		removed := lines[from:i]
+		from = i
+		for i < len(lines) && lines[i].Op == Added {
+			i++
+		}
+		out = append(out, hunk(removed, lines[from:i])...)
+	}
+	return out
+}
+
+// hunk shows removed lines with the added ones that took their places.
+func hunk(removed, added []Line) []Line {
+	var out []Line
+	k := 0
+	for _, r := range removed {
+		match := -1
+		var parts []Part
+		for m := k; m < min(len(added), k+4); m++ {
+			if p, alike := words(r.Parts[0].Text, added[m].Parts[0].Text); alike {
+				match, parts = m, p
+				break
+			}
+		}
+		if match < 0 {
+			out = append(out, r)
+			continue
+		}
+		out = append(out, added[k:match]...)
+		out = append(out, Line{Changed, r.Old, added[match].New, parts})
+		k = match + 1
+	}
+	return append(out, added[k:]...)
+}
+
+// words compares two lines word by word, and says whether they have so much in
+// common that they are one line changed: a third of the words of the longer one.
+func words(old, now string) (parts []Part, alike bool) {
+	a, b := tokens(old), tokens(now)
+	i, j, same, longer := 0, 0, 0, max(wordCount(a), wordCount(b))
+	if 3*shared(a, b) < longer {
+		return nil, false
+	}
+	for _, r := range compare(a, b) {
+		var text string
+		if r.op == Added {
+			text = strings.Join(b[j:j+r.n], "")
+		} else {
+			text = strings.Join(a[i:i+r.n], "")
+		}
+		if r.op != Added {
+			i += r.n
+		}
+		if r.op != Removed {
+			j += r.n
+		}
+		if r.op == Same {
+			same += wordCount(a[i-r.n : i])
+		}
+		parts = append(parts, Part{r.op, text})
+	}
+	return parts, longer > 0 && 3*same >= longer
+}
+
+// tokens takes a line apart into words and what is between them.
+func tokens(line string) []string {
+	var all []string
+	from, inWord := 0, false
+	for i, r := range line {
+		is := unicode.IsLetter(r) || unicode.IsDigit(r) || r == '_' || unicode.Is(unicode.Mn, r)
+		if i > from && (is != inWord || !is) {
+			all = append(all, line[from:i])
+			from = i
+		}
+		inWord = is
+	}
+	if from < len(line) {
+		all = append(all, line[from:])
+	}
+	return all
+}
+
+func wordCount(tokens []string) int {
+	n := 0
+	for _, t := range tokens {
+		if isWord(t) {
+			n++
+		}
+	}
+	return n
+}
+
+func isWord(token string) bool {
+	r, _ := utf8.DecodeRuneInString(token)
+	return unicode.IsLetter(r) || unicode.IsDigit(r)
+}
+
+// shared counts the words that two lines have both, in any order: more than that
+// no comparison finds in common.
+func shared(a, b []string) int {
+	left := map[string]int{}
+	for _, t := range a {
+		if isWord(t) {
+			left[t]++
+		}
+	}
+	n := 0
+	for _, t := range b {
+		if left[t] > 0 {
+			left[t]--
+			n++
+		}
+	}
+	return n
+}

@@ -1,0 +1,184 @@
+package change
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"goldshelf/core/entry"
+	"goldshelf/core/fill"
+	"goldshelf/core/problem"
+)
+
+// Field is something besides the text that differs, in words.
+type Field struct {
+	Field string `json:"field"` // JSON pointer
+	Says  string `json:"says"`  // such as "blank hours: at most 72, was 48"
+}
+
+// Fields gives what differs between two contents besides their texts.
+func Fields(old, now entry.Content) []Field {
+	c := fields{}
+	c.text("/title", "title", old.Title, now.Title)
+	c.text("/summary", "summary", old.Summary, now.Summary)
+	c.text("/code", "short code", old.Code, now.Code)
+	c.text("/language", "language", old.Language, now.Language)
+	if old.Plain != now.Plain {
+		c.add("/plain", "the text %s", map[bool]string{true: "has no marks now, whatever it holds", false: "has marks now"}[now.Plain])
+	}
+	for _, facet := range sortedKeys(old.Labels, now.Labels) {
+		c.list(problem.Pointer("labels", facet), facet, old.Labels[facet], now.Labels[facet])
+	}
+	c.text("/persona", "recommended persona", old.Persona, now.Persona)
+	c.text("/style", "recommended style", old.Style, now.Style)
+	c.list("/sheets", "recommended sheets", old.Sheets, now.Sheets)
+	c.blanks(old.Blanks, now.Blanks)
+	if fmt.Sprint(old.Steps) != fmt.Sprint(now.Steps) {
+		c.add("/steps", "the steps are others")
+	}
+	c.source(old.Source, now.Source)
+	return c.all
+}
+
+type fields struct{ all []Field }
+
+func (c *fields) add(field, format string, args ...any) {
+	c.all = append(c.all, Field{field, fmt.Sprintf(format, args...)})
+}
+
+func (c *fields) text(field, what, old, now string) {
+	switch {
+	case old == now:
+	case old == "":
+		c.add(field, "%s: %s", what, now)
+	case now == "":
+		c.add(field, "no %s any more, was %s", what, old)
+	default:
+		c.add(field, "%s: %s, was %s", what, now, old)
+	}
+}
+
+func (c *fields) list(field, what string, old, now []string) {
+	var parts []string
+	for _, v := range now {
+		if !slices.Contains(old, v) {
+			parts = append(parts, "+ "+v)
+		}
+	}
+	for _, v := range old {
+		if !slices.Contains(now, v) {
+			parts = append(parts, "− "+v)
+		}
+	}
+	if parts == nil && !slices.Equal(old, now) {
+		parts = []string{"in another order: " + strings.Join(now, ", ")}
+	}
+	if parts != nil {
+		c.add(field, "%s: %s", what, strings.Join(parts, ", "))
+	}
+}
+
+func (c *fields) blanks(old, now []fill.Blank) {
+	before := map[string]fill.Blank{}
+	for _, b := range old {
+		before[b.Name] = b
+	}
+	names := map[string]bool{}
+	for i, b := range now {
+		names[b.Name] = true
+		at := problem.Pointer("blanks", i)
+		was, there := before[b.Name]
+		if !there {
+			c.add(at, "new blank %s: %s", b.Name, kind(b))
+			continue
+		}
+		if parts := blank(was, b); parts != nil {
+			c.add(at, "blank %s: %s", b.Name, strings.Join(parts, "; "))
+		}
+	}
+	for i, b := range old {
+		if !names[b.Name] {
+			c.add(problem.Pointer("blanks", i), "the blank %s is gone", b.Name)
+		}
+	}
+}
+
+// blank says how a declaration has changed.
+func blank(was, b fill.Blank) (parts []string) {
+	say := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }
+	if was.Kind() != b.Kind() {
+		say("%s, was %s", kind(b), kind(was))
+	}
+	if was.Question() != b.Question() {
+		say("asks “%s”", b.Question())
+	}
+	if was.Hint != b.Hint {
+		say("its hint is %s", orNone(b.Hint))
+	}
+	if !slices.Equal(was.Options, b.Options) {
+		var o fields
+		o.list("", "options", was.Options, b.Options)
+		say("%s", o.all[0].Says)
+	}
+	limit := func(what string, was, now *float64) {
+		switch {
+		case was == nil && now == nil, was != nil && now != nil && *was == *now:
+		case now == nil:
+			say("no longer %s %s", what, fill.Decimal(*was))
+		case was == nil:
+			say("now %s %s", what, fill.Decimal(*now))
+		default:
+			say("%s %s, was %s", what, fill.Decimal(*now), fill.Decimal(*was))
+		}
+	}
+	limit("at least", was.Min, b.Min)
+	limit("at most", was.Max, b.Max)
+	if !was.Default.Equal(b.Default) {
+		say("%s if nothing is given", orNone(b.Default.String()))
+	}
+	if was.Optional != b.Optional {
+		say("%s", map[bool]string{true: "need not be given", false: "must be given"}[b.Optional])
+	}
+	if !was.Sample.Equal(b.Sample) {
+		say("another sample")
+	}
+	return parts
+}
+
+func kind(b fill.Blank) string {
+	return map[fill.Type]string{
+		fill.Line: "a line", fill.LongText: "a text", fill.Number: "a number", fill.YesNo: "yes or no", fill.Date: "a date",
+		fill.Pick: "one of its options", fill.PickMany: "any of its options",
+	}[b.Kind()]
+}
+
+func orNone(s string) string {
+	if s == "" {
+		return "nothing"
+	}
+	return "“" + s + "”"
+}
+
+func (c *fields) source(old, now *entry.Source) {
+	if old == nil {
+		old = &entry.Source{}
+	}
+	if now == nil {
+		now = &entry.Source{}
+	}
+	c.text("/source/place", "where it came from", old.Place, now.Place)
+	c.text("/source/link", "its link", old.Link, now.Link)
+	c.text("/source/person", "whom it came from", old.Person, now.Person)
+	c.text("/source/date", "its date", old.Date, now.Date)
+}
+
+func sortedKeys(maps_ ...map[string][]string) []string {
+	all := map[string]bool{}
+	for _, m := range maps_ {
+		for k := range m {
+			all[k] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(all))
+}
