@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"goldshelf/core/bundle"
+	"goldshelf/core/change"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
@@ -484,6 +485,17 @@ type (
 // Versions is an entry's history, newest first.
 type Versions struct {
 	Items []Entry `json:"items"`
+}
+
+// Diff is what differs between two versions. Filled compares what a colleague
+// gets of either with the same values.
+type Diff struct {
+	Slug   string         `json:"slug"`
+	From   int            `json:"from"`
+	To     int            `json:"to"`
+	Fields []change.Field `json:"fields"`
+	Lines  []change.Line  `json:"lines"`
+	Filled []change.Line  `json:"filled"`
 }
 
 // Desk is what waits for the caller, oldest first.

@@ -393,6 +393,18 @@ func (c *Client) Version(ctx context.Context, slug string, number int) (api.Entr
 	return read[api.Entry](ctx, c, get(entryPath(slug, "/versions/"+strconv.Itoa(number))))
 }
 
+// Diff compares two versions of an entry. A number of 0 stands for the newest
+// version, and for the one on the shelf before it.
+func (c *Client) Diff(ctx context.Context, slug string, from, to int) (api.Diff, error) {
+	q := url.Values{}
+	for name, n := range map[string]int{"from": from, "to": to} {
+		if n > 0 {
+			q.Set(name, strconv.Itoa(n))
+		}
+	}
+	return read[api.Diff](ctx, c, request{method: http.MethodGet, path: entryPath(slug, "/diff"), query: q})
+}
+
 // Submit asks for a review of the draft.
 func (c *Client) Submit(ctx context.Context, slug, note string) (api.Entry, error) {
 	return read[api.Entry](ctx, c, post(entryPath(slug, "/submit"), api.Note{Note: note}))

@@ -288,6 +288,19 @@ func TestPolicyAtTheConsole(t *testing.T) {
 		browser.Press("Put in force"), browser.See("Policy 3"))
 }
 
+// Two stops of a history that are picked show what changed between them; a
+// reviewer sees what has changed first.
+func TestWhatChangedAtTheConsole(t *testing.T) {
+	t.Parallel()
+	reader := openWindow(t, "reader", 1280, 800)
+	reader.visit("/entries/burst-main-notice", "Pick two versions")
+	reader.do(browser.Press("Version 1"), browser.Press("Version 2"), browser.See("Version 1 to 2"), browser.Until(`document.querySelector("ins, del, .bg-added") !== null`),
+		browser.Press("As filled"), browser.Until(`document.querySelectorAll("section[aria-label^='What changed'] li").length > 2`))
+	reviewer := openWindow(t, "reviewer", 1280, 800)
+	reviewer.visit("/entries/boil-water-wording/review", "Approve version 4")
+	reviewer.do(browser.See("What changed"), browser.Until(`document.querySelector("ins") !== null && document.querySelector("del") !== null`))
+}
+
 type axeResult struct {
 	ID    string `json:"id"`
 	Help  string `json:"help"`
@@ -337,8 +350,9 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"curator", "/entries/burst-all-clear", "Retired on", nil},
 		{"curator", "/settings/import", "Drop a file here", nil},
 		{"curator", "/settings/import", "Drop a file here", []browser.Action{browser.Upload("input[type=file]", untidy), browser.See("What the columns hold")}},
+		{"reader", "/entries/burst-main-notice", "Pick two versions", []browser.Action{browser.Press("Version 1"), browser.Press("Version 2"), browser.See("Version 1 to 2"), browser.Until(`document.querySelector(".bg-added") !== null`)}},
 		{"curator", "/settings/alike", "Passages that could be snippets", nil},
-		{"contributor", "/new", "Begin with", []browser.Action{browser.Type("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it is there already")}},
+		{"contributor", "/new", "Begin with", []browser.Action{browser.Paste("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it is there already")}},
 		{"curator", "/entries/reading-reminder", "Retire", []browser.Action{browser.Press("Retire"), browser.See("What to use instead")}},
 		{"reviewer", "/entries/hosepipe-limit-questions/review", "Approve version 1", []browser.Action{browser.Press("With samples"), browser.See("paddling pool")}},
 	}

@@ -212,7 +212,7 @@ func TestPastingAtTheConsole(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "contributor", 1280, 800)
 	w.visit("/new", "Make a draft")
-	w.do(browser.Type("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."),
+	w.do(browser.Paste("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."),
 		browser.See("Suggested from the text."), browser.Until(`document.querySelector("#title").value.startsWith("Tell households in")`),
 		browser.See("2 places to fill in"), browser.See("Something like it is there already"), browser.Press("Compare with Water is back: all clear"), browser.See("This text"), browser.Press("Close"),
 		browser.Press("Make blanks of 2"), browser.Until(`document.querySelector("#text").value.includes("in {{area}} that") && document.querySelector("#text").value.includes("since {{since}}")`),
@@ -306,6 +306,6 @@ func TestBeginningsAtTheConsole(t *testing.T) {
 		browser.Until(`document.querySelector("#persona").value === "front-desk"`))
 	w.visit("/new", "Begin with")
 	w.do(browser.Press("A prompt that writes prompts"), browser.See("What should the prompt achieve?"),
-		browser.Type("#reply", "```\nAsk {{name}} for a reading.\n```"), browser.Press("Take it as the text"),
+		browser.Paste("#reply", "```\nAsk {{name}} for a reading.\n```"), browser.Press("Take it as the text"),
 		browser.Until(`document.querySelector("#text").value.trim() === "Ask {{name}} for a reading."`))
 }

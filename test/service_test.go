@@ -299,6 +299,18 @@ func TestPolicyByClient(t *testing.T) {
 	curator.says(6, []string{"note left-over"}, "check", "complaint-summary")
 }
 
+func TestDiffByClient(t *testing.T) {
+	t.Parallel()
+	reader := open(t, service.URL, "reader")
+	reader.says(0, []string{"+ ", "burst-main-notice, version 2 against version 1"}, "diff", "burst-main-notice")
+	reader.says(0, []string{"how-to-reach-us, version 2 against version 1: 1 line of the text", "~ You reach us", "{+", "[-"}, "diff", "how-to-reach-us", "1", "2")
+	reader.says(0, []string{"from 7:00 to 20:00"}, "diff", "how-to-reach-us", "--filled")
+	reader.says(0, []string{"say the same"}, "diff", "how-to-reach-us", "2", "2")
+	reader.says(3, []string{"no version 9"}, "diff", "how-to-reach-us", "9")
+	reader.says(2, []string{"no number of a version"}, "diff", "how-to-reach-us", "x")
+	reader.says(0, []string{`"op": "changed"`}, "diff", "how-to-reach-us", "--json")
+}
+
 func TestJSONIsTheServicesOwn(t *testing.T) {
 	t.Parallel()
 	reader := open(t, service.URL, "reader")

@@ -140,7 +140,7 @@ func moved(lines []Line) []Line {
 
 // pairUp makes one line of a removed and an added one that have words in common.
 func pairUp(lines []Line) []Line {
-	out := make([]Line, 0, len(lines))
+	out := make([]Line, 0, len(lines)) // never nil: a text without lines has none
 	for i := 0; i < len(lines); {
 		if lines[i].Op != Removed {
 			out = append(out, lines[i])

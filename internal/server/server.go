@@ -95,6 +95,7 @@ func New(lib *library.Library, opt Options) *fiber.App {
 	v1.Put("/entries/:slug/draft", s.saveDraft)
 	v1.Get("/entries/:slug/versions", s.versions)
 	v1.Get("/entries/:slug/versions/:number", s.version)
+	v1.Get("/entries/:slug/diff", s.diff)
 	v1.Get("/entries/:slug/check", s.checkEntry)
 	v1.Get("/entries/:slug/uses", s.uses)
 	v1.Get("/entries/:slug/effects/:user", s.effect)

@@ -172,6 +172,13 @@ func Write(selector, text string) Action {
 	})
 }
 
+// Paste puts text into a field at once, as from the clipboard.
+func Paste(selector, text string) Action {
+	words, _ := json.Marshal(text) // a string always marshals
+	set := fmt.Sprintf(`{const f = document.querySelector(%q); f.focus(); Object.getOwnPropertyDescriptor(f.constructor.prototype, "value").set.call(f, %s); f.dispatchEvent(new Event("input", {bubbles: true}))}`, selector, words)
+	return chromedp.Steps(chromedp.WaitVisible(selector), Script(set))
+}
+
 // Type puts text into a field in the place of what is there.
 func Type(selector, text string) Action {
 	return chromedp.Steps(

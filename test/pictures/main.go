@@ -67,7 +67,7 @@ func shots(untidy string) []shot {
 		{name: "review", who: "reviewer", path: "/entries/boil-water-wording/review", sign: browser.Says("Approve version 4")},
 		{name: "policy", who: "curator", path: "/settings/policy", sign: browser.Says("Words the house avoids")},
 		{name: "new-entry", who: "contributor", path: "/new", sign: browser.Says("Make a draft"),
-			do: []browser.Action{browser.Type("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it")}},
+			do: []browser.Action{browser.Paste("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it")}},
 		{name: "import", who: "curator", path: "/settings/import", sign: browser.Says("Drop a file here"),
 			do: []browser.Action{browser.Upload("input[type=file]", untidy), browser.See("What the columns hold"), browser.See("Moon Base")}},
 		{name: "commands", who: "contributor", path: "/", sign: browser.Says("your department"),

@@ -22,6 +22,7 @@ export type Session = Schemas["Session"];
 export type Welcome = Schemas["Welcome"];
 export type Heading = Schemas["KindOutline"]["outline"][number];
 export type Finding = Checked["findings"][number];
+export type Diff = Schemas["Diff"];
 export type Rule = Schemas["Rule"];
 export type Policy = Schemas["Policy"];
 export type Kind = Schemas["Kind"];

@@ -245,6 +245,16 @@ export function useVersions(slug: string) {
   });
 }
 
+/** What differs between two versions; without numbers, the newest and the one on the shelf before it. */
+export function useDiff(slug: string, from?: number, to?: number, enabled = true) {
+  return useQuery({
+    queryKey: ["diff", slug, from, to],
+    queryFn: () =>
+      answered(api.GET("/entries/{slug}/diff", { params: { path: { slug }, query: { from, to } } })),
+    enabled,
+  });
+}
+
 /** The open version with its ETag, read afresh each time the editor opens. */
 export function useDraft(slug: string) {
   return useQuery({

@@ -1,8 +1,15 @@
 import type { Entry } from "../data/api";
 import { dateWords, stateWords } from "../data/words";
 
-/** A version history as a vertical run of numbered stops with author, date and change note. */
-export function DateStack({ versions, current }: { versions: Entry[]; current?: number }) {
+interface Stops {
+  versions: Entry[];
+  current?: number;
+  picked?: number[];
+  pick?: (version: number) => void;
+}
+
+/** A version history as a vertical run of numbered stops with author, date and change note; stops can be picked. */
+export function DateStack({ versions, current, picked, pick }: Stops) {
   return (
     <ol className="relative ml-2 border-l-2 border-gilt">
       {versions.map((v) => (
@@ -15,8 +22,20 @@ export function DateStack({ versions, current }: { versions: Entry[]; current?: 
             aria-hidden
             className={`absolute top-1 -left-[8px] size-3.5 rounded-full border-2 ${v.state === "superseded" ? "border-gilt bg-paper" : "border-gold bg-gold"}`}
           />
-          <p>
-            <span className="font-bold">{v.version}</span>{" "}
+          <p className={picked?.includes(v.version) ? "rounded-field bg-wash" : ""}>
+            {pick ? (
+              <button
+                type="button"
+                className="min-h-6 min-w-6 rounded-field border border-line px-1.5 font-bold hover:bg-wash"
+                aria-pressed={picked?.includes(v.version)}
+                aria-label={`Version ${v.version}`}
+                onClick={() => pick(v.version)}
+              >
+                {v.version}
+              </button>
+            ) : (
+              <span className="font-bold">{v.version}</span>
+            )}{" "}
             {v.state !== "superseded" && (
               <span className="text-small">{stateWords[v.state].replace(/^\W+/, "").toLowerCase()}</span>
             )}

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry, Values } from "../../data/api";
 import {
+  useDiff,
   useEntry,
   useEntryCheck,
   useLabels,
@@ -25,6 +26,7 @@ import { Button, Dialog, Empty, Field, fieldLook, Trouble, Waiting } from "../..
 import { Choice } from "../../parts/choice";
 import { DateStack } from "../../parts/datestack";
 import { Findings } from "../../parts/findings";
+import { Difference, FieldChanges } from "../../parts/difference";
 import { FilledText, WrittenText } from "../../parts/text";
 import { Effects } from "./effects";
 
@@ -188,9 +190,11 @@ function samples(e: Entry): Values {
 
 /** The text as written, as a colleague would get it, and what stands on the shelf now. */
 function Texts({ now, before }: { now: Entry; before?: Entry }) {
-  const [view, setView] = useState("written");
+  const [view, setView] = useState(before ? "changed" : "written");
   const preview = usePreview(now, samples(now));
+  const diff = useDiff(now.slug, before?.version, now.version, before !== undefined);
   const views = [
+    ...(before ? [{ value: "changed", name: "What changed" }] : []),
     { value: "written", name: `Version ${now.version}` },
     { value: "filled", name: "With samples" },
     ...(before ? [{ value: "before", name: `On the shelf: ${before.version}` }] : []),
@@ -201,6 +205,13 @@ function Texts({ now, before }: { now: Entry; before?: Entry }) {
         <Choice label="Which text" value={view} onChange={setView} options={views} />
       </div>
       <div className="px-6 py-5">
+        {view === "changed" && diff.error && <Trouble error={diff.error} />}
+        {view === "changed" && diff.data && (
+          <>
+            <FieldChanges fields={diff.data.fields} />
+            <Difference lines={diff.data.lines} />
+          </>
+        )}
         {view === "written" && <WrittenText body={now.body} />}
         {view === "before" && before && <WrittenText body={before.body} />}
         {view === "filled" && preview.data && (
