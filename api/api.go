@@ -387,6 +387,7 @@ type PlanItem struct {
 	Take     bool         `json:"take"` // unless it is chosen otherwise
 	On       int          `json:"on,omitempty"`
 	Alike    []PlanAlike  `json:"alike"`
+	Places   int          `json:"places,omitempty"` // to fill in, marked in other ways than ours
 	Problems problem.List `json:"problems,omitempty"`
 }
 
@@ -401,9 +402,11 @@ type PlanAlike struct {
 
 // PlanDifference is an entry as a file, as it comes in and as it is here.
 type PlanDifference struct {
-	Incoming string `json:"incoming"`
-	Slug     string `json:"slug,omitempty"` // of the one that is here: its own, or of the one that it is like
-	Here     string `json:"here"`
+	Incoming string         `json:"incoming"`
+	Slug     string         `json:"slug,omitempty"` // of the one that is here: its own, or of the one that it is like
+	Here     string         `json:"here"`
+	Places   []places.Place `json:"places"`           // of the text that comes in
+	Turned   string         `json:"turned,omitempty"` // that text with blanks in their place
 }
 
 // PlanReading reads an import in another way, and keeps that way under a name.
@@ -427,12 +430,14 @@ type Choice struct {
 	Number int    `json:"number"`
 	Do     Doing  `json:"do"`
 	Slug   string `json:"slug,omitempty"` // for both
+	Turn   bool   `json:"turn,omitempty"` // make blanks of its places
 }
 
 // TakeRequest carries a plan out.
 type TakeRequest struct {
 	Digest  string   `json:"digest"`
 	Choices []Choice `json:"choices,omitempty"`
+	Turn    bool     `json:"turn,omitempty"` // make blanks of the places of all that is taken
 }
 
 // Taken is what an import did.

@@ -55,7 +55,9 @@ func TestUntidyThingsComeIn(t *testing.T) {
 	curator.says(0, []string{"3 entries made"}, "import", "untidy/prompts.csv", "--column", "Team=", "--skip-wrong", "--keep-mapping", "team table")
 	curator.says(0, []string{"3 the same, 1 like another, 1 wrong"}, "import", "--dry-run", "untidy/prompts.csv", "--mapping", "team table")
 
-	curator.says(0, []string{"chat-persona", "Duty officer of the night shift", "2 entries made"}, "import", "untidy/chat.json")
+	curator.says(0, []string{"with 1 place to fill in", "--places makes blanks of"}, "import", "--dry-run", "untidy/chat.json")
+	curator.says(0, []string{"chat-persona", "Duty officer of the night shift", "2 entries made"}, "import", "untidy/chat.json", "--places")
+	curator.says(0, []string{"follow in the dark: {{what_the_crew_says}}", "- name: what_the_crew_says"}, "show", "chat")
 	curator.says(0, []string{"persona: chat-persona", "## Examples", "> Valve 114 is stuck, what now?"}, "show", "chat")
 
 	curator.says(0, []string{"left out: both libraries have changed it", "department: fen-depot", "1 entry made"}, "import", "untidy/sister.json")
@@ -301,11 +303,16 @@ func TestBeginningsAtTheConsole(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "contributor", 1280, 800)
 	w.visit("/new", "Begin with")
-	w.do(browser.Press("Customer Care’s starter"), browser.Until(`document.querySelector("#text").value.includes("The customer's words:")`),
+	w.do(browser.Press("Starter: Customer Care"), browser.Until(`document.querySelector("#text").value.includes("The customer's words:")`),
 		browser.Type("#title", "Begun with a starter"), browser.Press("Make a draft"), browser.See("Draft of version 1"), browser.PressTab("Details"),
 		browser.Until(`document.querySelector("#persona").value === "front-desk"`))
 	w.visit("/new", "Begin with")
 	w.do(browser.Press("A prompt that writes prompts"), browser.See("What should the prompt achieve?"),
 		browser.Paste("#reply", "```\nAsk {{name}} for a reading.\n```"), browser.Press("Take it as the text"),
 		browser.Until(`document.querySelector("#text").value.trim() === "Ask {{name}} for a reading."`))
+
+	// What is pasted on any page becomes a new entry.
+	w.visit("/desk", "wait")
+	w.do(browser.Script(`{const d = new DataTransfer(); d.setData("text/plain", "Pasted somewhere: [topic]"); document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true, cancelable: true}))}`),
+		browser.See("Make a draft"), browser.Until(`document.querySelector("#text").value === "Pasted somewhere: [topic]"`), browser.See("One place to fill in"))
 }

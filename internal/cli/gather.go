@@ -34,6 +34,7 @@ func (a *app) importCommand() *cli.Command {
 			&cli.StringSliceFlag{Name: "take", Usage: "take this `SLUG` too, though it is like another or clashes"},
 			&cli.StringSliceFlag{Name: "skip", Usage: "leave this `SLUG` out"},
 			&cli.StringSliceFlag{Name: "both", Usage: "keep ours, and theirs under another slug, as `SLUG=OTHER`"},
+			&cli.BoolFlag{Name: "places", Usage: "make blanks of the places to fill in that the texts mark in other ways"},
 			&cli.BoolFlag{Name: "skip-wrong", Usage: "take the rest in where some cannot come in"},
 			&cli.StringFlag{Name: "format", Usage: "entry, folder, bundle, csv or messages; as it seems, if left out"},
 			&cli.StringSliceFlag{Name: "column", Usage: "what a column of a table holds, as `HEADING=WHAT`; nothing, if WHAT is left out"},
@@ -82,7 +83,7 @@ func (a *app) importCommand() *cli.Command {
 					return err
 				}
 			}
-			taken, err := a.take(ctx, c, plan, choices)
+			taken, err := a.take(ctx, c, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: choices, Turn: cmd.Bool("places")})
 			if err != nil {
 				return err
 			}
@@ -295,6 +296,9 @@ func (a *app) printPlan(plan api.Plan) error {
 		}
 	}
 	a.say("%s: %s.", plan.Name, strings.Join(parts, ", "))
+	if slices.ContainsFunc(plan.Items, func(it api.PlanItem) bool { return it.Places > 0 }) {
+		a.say("--places makes blanks of the places to fill in.")
+	}
 	return nil
 }
 
@@ -329,21 +333,23 @@ func becomes(it api.PlanItem) string {
 		return "wrong: " + strings.Join(lines, "\n")
 	case api.PlanClash:
 		return "left out: both libraries have changed it"
-	case api.PlanChanged:
-		if it.Note != "" {
-			return "changed: " + it.Note
-		}
-		return "changed"
 	}
-	return planWords[it.State]
+	says := planWords[it.State]
+	if it.Note != "" && it.State == api.PlanChanged {
+		says += ": " + it.Note
+	}
+	if it.Places > 0 {
+		says += fmt.Sprintf(", with %s to fill in", count(it.Places, "place", "places"))
+	}
+	return says
 }
 
 // take carries a plan out, with a bar where that takes more than a second.
-func (a *app) take(ctx context.Context, c *client.Client, plan api.Plan, choices []api.Choice) (taken api.Taken, err error) {
+func (a *app) take(ctx context.Context, c *client.Client, id string, req api.TakeRequest) (taken api.Taken, err error) {
 	done := make(chan struct{})
 	go func() {
 		defer close(done)
-		taken, err = c.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: choices})
+		taken, err = c.Take(ctx, id, req)
 	}()
 	select {
 	case <-done:
@@ -373,7 +379,7 @@ func (a *app) take(ctx context.Context, c *client.Client, plan api.Plan, choices
 			time.Sleep(150 * time.Millisecond) // the bar's last drawing
 			return taken, err
 		case <-time.After(300 * time.Millisecond):
-			if p, err := c.Progress(ctx, plan.ID); err == nil && p.All > 0 {
+			if p, err := c.Progress(ctx, id); err == nil && p.All > 0 {
 				tracker.UpdateTotal(int64(p.All))
 				tracker.SetValue(int64(p.Done))
 			}

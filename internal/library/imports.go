@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/google/uuid"
@@ -20,6 +21,7 @@ import (
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/likeness"
+	"goldshelf/core/places"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 )
@@ -194,9 +196,7 @@ func (l *Library) plan(ctx context.Context, r store.Reader, in *store.Import, lo
 		return p, err
 	}
 	p.Items = make([]api.PlanItem, len(all))
-	for i := range all {
-		p.Items[i] = p.item(i)
-	}
+	atOnce(len(all), func(i int) { p.Items[i] = p.item(i) })
 	if lookUp {
 		if err := p.likenesses(ctx, r); err != nil {
 			return p, err
@@ -386,6 +386,9 @@ func (p *planned) item(i int) api.PlanItem {
 		it.State, it.On = api.PlanChanged, cur.Revision
 	}
 	it.Take = it.State == api.PlanNew || it.State == api.PlanChanged
+	if it.Take && !in.Plain && in.Whole == nil {
+		it.Places = len(places.Find(in.Body))
+	}
 	return it
 }
 
@@ -492,28 +495,33 @@ func (p *planned) likenesses(ctx context.Context, r store.Reader) error {
 // read gives the bands of the new ones' texts, read as many at once as there are
 // processors.
 func (p *planned) read() map[int][]int64 {
-	bands := map[int][]int64{}
-	var mu sync.Mutex
+	var todo []int
+	for i, it := range p.Items {
+		if it.State == api.PlanNew && len(p.incoming[i].Body) >= 40 {
+			todo = append(todo, i)
+		}
+	}
+	all := make([][]int64, len(todo))
+	atOnce(len(todo), func(k int) { all[k] = likeness.Read(p.incoming[todo[k]].Body).Print().Bands })
+	bands := make(map[int][]int64, len(todo))
+	for k, i := range todo {
+		bands[i] = all[k]
+	}
+	return bands
+}
+
+// atOnce does something n times, as many at once as there are processors.
+func atOnce(n int, do func(i int)) {
+	var next atomic.Int64
 	var wg sync.WaitGroup
-	todo := make(chan int)
-	for range runtime.GOMAXPROCS(0) {
+	for range min(n, runtime.GOMAXPROCS(0)) {
 		wg.Go(func() {
-			for i := range todo {
-				print := likeness.Read(p.incoming[i].Body).Print()
-				mu.Lock()
-				bands[i] = print.Bands
-				mu.Unlock()
+			for i := int(next.Add(1)) - 1; i < n; i = int(next.Add(1)) - 1 {
+				do(i)
 			}
 		})
 	}
-	for i, it := range p.Items {
-		if it.State == api.PlanNew && len(p.incoming[i].Body) >= 40 {
-			todo <- i
-		}
-	}
-	close(todo)
 	wg.Wait()
-	return bands
 }
 
 func (p *planned) notePairs(ctx context.Context, r store.Reader, pairs []store.Pair, note func(int, api.PlanAlike)) error {
@@ -561,7 +569,11 @@ func (l *Library) Difference(ctx context.Context, by Caller, id string, number i
 		return api.PlanDifference{}, &Missing{fmt.Sprintf("the import has no entry %d", number)}
 	}
 	theirs := all[number]
-	out := api.PlanDifference{Incoming: string(bundle.File{Content: theirs.Content}.Bytes())}
+	out := api.PlanDifference{Incoming: string(bundle.File{Content: theirs.Content}.Bytes()), Places: []places.Place{}}
+	if found := places.Find(theirs.Body); !theirs.Plain && len(found) > 0 {
+		out.Places = found
+		out.Turned, _ = places.Turn(theirs.Body, found)
+	}
 	rows, err := l.db.CurrentOf(ctx, []string{theirs.Slug})
 	if err != nil {
 		return out, err

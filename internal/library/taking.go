@@ -12,6 +12,8 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
+	"goldshelf/core/fill"
+	"goldshelf/core/places"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 )
@@ -61,7 +63,7 @@ func (l *Library) Take(ctx context.Context, by Caller, id string, req api.TakeRe
 			return &Superseded{"the library has changed since this plan was made; read the plan again, and choose again"}
 		}
 		t := taker{l: l, tx: tx, by: by, now: l.now(), plan: plan, out: &out, progress: p}
-		if err := t.choose(ctx, req.Choices); err != nil {
+		if err := t.choose(req); err != nil {
 			return err
 		}
 		if err := t.run(ctx); err != nil {
@@ -90,11 +92,11 @@ type taker struct {
 }
 
 // choose sorts what comes in by what is to become of it.
-func (t *taker) choose(ctx context.Context, choices []api.Choice) error {
+func (t *taker) choose(req api.TakeRequest) error {
 	of := map[int]api.Choice{}
 	var wrong problem.List
 	slugs := map[string]bool{}
-	for _, c := range choices {
+	for _, c := range req.Choices {
 		if c.Number < 0 || c.Number >= len(t.plan.Items) {
 			wrong.Add("/choices", "number", "the plan has no entry %d", c.Number)
 		}
@@ -111,6 +113,9 @@ func (t *taker) choose(ctx context.Context, choices []api.Choice) error {
 			do = c.Do
 		}
 		at := problem.Pointer("choices", i)
+		if do != api.Skip && (req.Turn || c.Turn) && it.Places > 0 {
+			turn(&in.Content)
+		}
 		switch {
 		case do == api.Skip:
 			t.out.Skipped++
@@ -144,6 +149,17 @@ func (t *taker) choose(ctx context.Context, choices []api.Choice) error {
 	}
 	t.progress.all.Store(int64(len(t.add) + len(t.change)))
 	return wrong.Err()
+}
+
+// turn makes blanks of all places of a text.
+func turn(c *entry.Content) {
+	body, blanks := places.Turn(c.Body, places.Find(c.Body))
+	c.Body = body
+	for _, b := range blanks {
+		if !slices.ContainsFunc(c.Blanks, func(have fill.Blank) bool { return have.Name == b.Name }) {
+			c.Blanks = append(c.Blanks, b)
+		}
+	}
 }
 
 func (t *taker) run(ctx context.Context) error {

@@ -9,6 +9,7 @@ import { fieldLook } from "./basics";
 
 /** What stands around every page: the rooms at the left, search and New at the top. */
 export function Frame() {
+  usePasting();
   return (
     <div className="min-h-screen wide:pl-[76px]">
       <a
@@ -28,6 +29,25 @@ export function Frame() {
       <Toaster position="bottom-right" toastOptions={{ className: "!bg-leaf !text-ink !border-line" }} />
     </div>
   );
+}
+
+/** A text pasted anywhere but into a field becomes a new entry. */
+function usePasting() {
+  const navigate = useNavigate();
+  const maker = useSession().data?.role !== "reader";
+  useEffect(() => {
+    const onPaste = (e: ClipboardEvent) => {
+      const at = e.target as HTMLElement | null;
+      const text = e.clipboardData?.getData("text/plain") ?? "";
+      if (!maker || !text.trim() || at?.closest?.("input, textarea, select, [contenteditable]")) return;
+      if (window.location.pathname === "/new") return;
+      e.preventDefault();
+      sessionStorage.setItem("goldshelf.pasted", text);
+      void navigate({ to: "/new" });
+    };
+    document.addEventListener("paste", onPaste);
+    return () => document.removeEventListener("paste", onPaste);
+  }, [maker, navigate]);
 }
 
 function Rooms() {

@@ -26,7 +26,7 @@ export function Begin({
       <div className="flex flex-wrap gap-2">
         {all.starters.map((s) => (
           <Button key={s.department} onClick={() => start(s.content as NewEntry)}>
-            {termTitle(labels, "department", s.department)}’s starter
+            Starter: {termTitle(labels, "department", s.department)}
           </Button>
         ))}
         {all.helpers.map((h) => (

@@ -24,7 +24,7 @@ export function New() {
   const session = useSession().data;
   const [kind, setKind] = useState<Kind>("prompt");
   const [title, setTitle] = useState<string | null>(null);
-  const [body, setBody] = useState("");
+  const [body, setBody] = useState(takePasted);
   const [blanks, setBlanks] = useState<Blank[]>([]);
   const [source, setSource] = useState<Source>({});
   const [starter, setStarter] = useState<NewEntry | null>(null);
@@ -111,7 +111,7 @@ export function New() {
         <textarea
           id="text"
           required
-          rows={12}
+          rows={8}
           className={`${fieldLook} !p-4 font-mono text-small leading-[21px]`}
           value={body}
           onChange={(e) => setBody(e.target.value)}
@@ -142,6 +142,13 @@ export function New() {
       </Button>
     </form>
   );
+}
+
+/** A text that was pasted on another page, which led here. */
+function takePasted(): string {
+  const text = sessionStorage.getItem("goldshelf.pasted") ?? "";
+  sessionStorage.removeItem("goldshelf.pasted");
+  return text;
 }
 
 type Source = NonNullable<NewEntry["source"]>;

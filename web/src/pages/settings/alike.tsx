@@ -1,7 +1,9 @@
-import { Link } from "@tanstack/react-router";
+import { Link, useNavigate } from "@tanstack/react-router";
+import { toast } from "sonner";
+import { createEntry } from "../../data/hooks";
 import { useGroups, useRecurring, type LookAlike } from "../../data/gather";
 import { stateWords } from "../../data/words";
-import { Empty, KindTile, Trouble, Waiting } from "../../parts/basics";
+import { Button, Empty, KindTile, Trouble, Waiting } from "../../parts/basics";
 
 /** What the library says more than once: entries to merge, and passages to take out into snippets. */
 export function AlikePage() {
@@ -39,7 +41,12 @@ export function AlikePage() {
         <ul className="flex flex-col gap-4">
           {passages.data.passages.map((p) => (
             <li key={p.text} className="rounded-card border border-line bg-leaf px-5 py-4">
-              <blockquote className="max-w-prose font-serif whitespace-pre-wrap">{p.text}</blockquote>
+              <div className="flex flex-wrap items-start justify-between gap-4">
+                <blockquote className="max-w-prose min-w-0 flex-1 basis-72 font-serif whitespace-pre-wrap">
+                  {p.text}
+                </blockquote>
+                <ToSnippet text={p.text} />
+              </div>
               <p className="mt-2 flex flex-wrap gap-x-4 text-small text-faded">
                 {p.words} words, in
                 {p.in.map((u) => (
@@ -59,6 +66,21 @@ export function AlikePage() {
       </section>
     </>
   );
+}
+
+/** A passage taken as a new snippet, which the entries can then include. */
+function ToSnippet({ text }: { text: string }) {
+  const navigate = useNavigate();
+  const make = async () => {
+    try {
+      const title = text.split(/\s+/).slice(0, 6).join(" ");
+      const made = await createEntry({ kind: "snippet", title, body: text + "\n" });
+      void navigate({ to: "/entries/$slug/edit", params: { slug: made.slug } });
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  return <Button onClick={() => void make()}>Make it a snippet</Button>;
 }
 
 function Group({ items }: { items: LookAlike[] }) {

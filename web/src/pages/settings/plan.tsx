@@ -87,6 +87,7 @@ export function PlanOf({ id, done }: { id: string; done: () => void }) {
               it={it}
               doing={doing(it)}
               slug={choices[it.number]?.slug}
+              turn={choices[it.number]?.turn ?? false}
               choose={(c) => setChoices({ ...choices, [it.number]: c })}
               look={() => setSeen(it.number)}
             />
@@ -108,13 +109,14 @@ interface RowOf {
   it: PlanItem;
   doing: Choice["do"];
   slug?: string;
+  turn: boolean;
   choose: (c: Choice) => void;
   look: () => void;
 }
 
-function Row({ it, doing, slug, choose, look }: RowOf) {
+function Row({ it, doing, slug, turn, choose, look }: RowOf) {
   const set = (what: Choice["do"]) =>
-    choose({ number: it.number, do: what, slug: what === "both" ? `${it.slug}-2` : undefined });
+    choose({ number: it.number, do: what, turn, slug: what === "both" ? `${it.slug}-2` : undefined });
   return (
     <li className="flex flex-wrap items-start gap-3 px-4 py-3">
       <KindTile kind={(it.kind || "prompt") as Kind} />
@@ -133,6 +135,19 @@ function Row({ it, doing, slug, choose, look }: RowOf) {
             {a.incoming && ", which comes in too"}
           </p>
         ))}
+        {(it.places ?? 0) > 0 && (
+          <label className="flex min-h-7 items-center gap-2 text-small">
+            <input
+              type="checkbox"
+              className="size-4 accent-gold"
+              checked={turn}
+              onChange={(e) => choose({ number: it.number, do: doing, slug, turn: e.target.checked })}
+            />
+            {it.places === 1
+              ? "Make a blank of its place to fill in"
+              : `Make blanks of its ${it.places} places to fill in`}
+          </label>
+        )}
         {it.problems?.map((p) => (
           <p key={p.field + p.message} className="text-small text-stop">
             {p.line ? `Line ${p.line}${p.column ? `, column ${p.column}` : ""}: ` : ""}
@@ -140,7 +155,7 @@ function Row({ it, doing, slug, choose, look }: RowOf) {
           </p>
         ))}
       </div>
-      {it.state !== "new" && it.state !== "wrong" && (
+      {(it.state !== "new" || (it.places ?? 0) > 0) && it.state !== "wrong" && (
         <button type="button" className="min-h-7 px-1 font-semibold text-gold hover:underline" onClick={look}>
           Look
         </button>
@@ -162,7 +177,7 @@ function Row({ it, doing, slug, choose, look }: RowOf) {
           aria-label={`Another slug for ${it.slug}`}
           className={`${fieldLook} !w-44 font-mono text-small`}
           value={slug ?? ""}
-          onChange={(e) => choose({ number: it.number, do: "both", slug: e.target.value })}
+          onChange={(e) => choose({ number: it.number, do: "both", turn, slug: e.target.value })}
         />
       )}
     </li>
@@ -182,10 +197,15 @@ function Difference({ id, number, close }: { id: string; number: number | null; 
         {both &&
           [
             { title: "Comes in", text: both.incoming },
-            {
-              title: both.slug ? `${both.slug} is here` : "Is here",
-              text: both.here || "Nothing under this slug.",
-            },
+            ...(both.turned ? [{ title: "With blanks in its places", text: both.turned }] : []),
+            ...(both.here || !both.turned
+              ? [
+                  {
+                    title: both.slug ? `${both.slug} is here` : "Is here",
+                    text: both.here || "Nothing under this slug.",
+                  },
+                ]
+              : []),
           ].map((side) => (
             <section key={side.title} aria-label={side.title}>
               <h3 className="mb-1.5 font-sans text-base font-semibold">{side.title}</h3>
