@@ -6,8 +6,11 @@ import (
 	"compress/flate"
 	"io"
 	"path"
+	"runtime"
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 
 	"goldshelf/core/problem"
 )
@@ -44,7 +47,7 @@ func readZip(data []byte) ([]Incoming, error) {
 	if err != nil {
 		return nil, one("zip", "it is no zip that can be read: %v", err)
 	}
-	var all []Incoming
+	var files []*zip.File
 	var wrong problem.List
 	var total uint64
 	seen := map[string]string{}
@@ -67,17 +70,27 @@ func readZip(data []byte) ([]Incoming, error) {
 			continue
 		}
 		seen[lower] = f.Name
-		if total += f.UncompressedSize64; total > maxUnzip || len(all) > MaxEntries {
+		if total += f.UncompressedSize64; total > maxUnzip || len(files) > MaxEntries {
 			wrong.Add("", "size", "unpacked it would be more than %d MiB or %d files; take it in parts", maxUnzip>>20, MaxEntries)
 			break
 		}
-		in := unzipped(f)
-		in.Note = strings.TrimSpace(f.Comment)
-		all = append(all, in)
+		files = append(files, f)
 	}
 	if err := wrong.Err(); err != nil {
 		return nil, err
 	}
+	all := make([]Incoming, len(files))
+	var next atomic.Int64
+	var wg sync.WaitGroup
+	for range runtime.GOMAXPROCS(0) { // each file stands for itself
+		wg.Go(func() {
+			for i := int(next.Add(1)) - 1; i < len(files); i = int(next.Add(1)) - 1 {
+				all[i] = unzipped(files[i])
+				all[i].Note = strings.TrimSpace(files[i].Comment)
+			}
+		})
+	}
+	wg.Wait()
 	return all, nil
 }
 

@@ -57,9 +57,11 @@ func (l *Library) Export(ctx context.Context, by Caller, format bundle.Format, s
 	}
 	switch format {
 	case bundle.Folder:
+		texts := make([][]byte, len(all))
+		atOnce(len(all), func(i int) { texts[i] = all[i].Bytes() })
 		files := map[string][]byte{}
-		for _, in := range all {
-			files[in.Slug+".md"] = in.Bytes()
+		for i, in := range all {
+			files[in.Slug+".md"] = texts[i]
 		}
 		return bundle.WriteZip(files)
 	case bundle.CSV:

@@ -476,20 +476,11 @@ func (p *planned) likenesses(ctx context.Context, r store.Reader) error {
 			}
 		}
 	}
-	for _, part := range chunks(slices.Sorted(maps.Keys(bands)), 500) {
-		some := map[int][]int64{}
-		for _, i := range part {
-			some[i] = bands[i]
-		}
-		pairs, err := r.AlikeMany(ctx, some)
-		if err != nil {
-			return err
-		}
-		if err := p.notePairs(ctx, r, pairs, note); err != nil {
-			return err
-		}
+	pairs, err := r.AlikeMany(ctx, bands)
+	if err != nil {
+		return err
 	}
-	return nil
+	return p.notePairs(ctx, r, pairs, note)
 }
 
 // read gives the bands of the new ones' texts, read as many at once as there are

@@ -29,15 +29,14 @@ update versions v
 set title = d.title, summary = d.summary, code = d.code, language = d.language, plain = d.plain,
     persona = d.persona, style = d.style, sheets = array(select jsonb_array_elements_text(d.sheets)),
     steps = d.steps, source = d.source, body = d.body, saved_by = $2, saved_at = $3,
-    search = search_text(d.title, 'A') ||
-             search_text(replace(e.slug, '-', ' ') || ' ' || d.code, 'A') ||
+    search = search_text(concat_ws(' ', d.title, replace(e.slug, '-', ' '), d.code), 'A') ||
              search_text(d.summary, 'B') ||
-             search_text(coalesce((select string_agg(t.title, ' ')
-                                   from jsonb_each(d.labels) f, jsonb_array_elements_text(f.value) term
-                                   join terms t on t.name = term
-                                   where t.facet = f.key), ''), 'C') ||
-             search_text(p.full_name, 'C') ||
-             search_text(coalesce((select string_agg(s.value, ' ') from jsonb_each_text(nullif(d.source, 'null')) s), ''), 'C') ||
+             search_text(concat_ws(' ', p.full_name,
+                 (select string_agg(t.title, ' ')
+                  from jsonb_each(d.labels) f, jsonb_array_elements_text(f.value) term
+                  join terms t on t.name = term
+                  where t.facet = f.key),
+                 (select string_agg(s.value, ' ') from jsonb_each_text(nullif(d.source, 'null')) s)), 'C') ||
              setweight(to_tsvector('english', d.body), 'D')
 from jsonb_to_recordset($1::jsonb) as d (id bigint, title text, summary text, code text, language text, plain boolean,
          persona text, style text, sheets jsonb, steps jsonb, source jsonb, labels jsonb, body text),

@@ -174,15 +174,13 @@ func (r Reader) CodeHolders(ctx context.Context, codes []string) (map[string]str
 }
 
 const alikeMany = `
-select (i ->> 'n')::int as n, near.id
-from jsonb_array_elements($1::jsonb) i,
-lateral (
-    select v.id
-    from prints r
-    join versions v on v.id = r.version_id and v.state in ('draft', 'in-review', 'approved', 'published')
-    where r.bands && array(select jsonb_array_elements_text(i -> 'bands')::bigint)
-    limit 5
-) near`
+select distinct i.n, r.id
+from unnest($1::int[], $2::bigint[]) as i (n, band)
+join (select v.id, unnest(p.bands) as band
+      from prints p
+      join versions v on v.id = p.version_id and v.state in ('draft', 'in-review', 'approved', 'published')) r using (band)
+order by i.n, r.id
+limit 50000`
 
 // Pair is a text, by its place in a list, and a version that may be like it.
 type Pair struct {
@@ -192,19 +190,13 @@ type Pair struct {
 
 // AlikeMany gives, for texts by their bands, versions that share a band.
 func (r Reader) AlikeMany(ctx context.Context, bands map[int][]int64) (pairs []Pair, err error) {
-	type row struct {
-		N     int     `json:"n"`
-		Bands []int64 `json:"bands"`
-	}
-	rows := make([]row, 0, len(bands))
+	ns, all := []int64{}, []int64{}
 	for n, b := range bands {
-		rows = append(rows, row{n, b})
+		for _, band := range b {
+			ns, all = append(ns, int64(n)), append(all, band)
+		}
 	}
-	text, err := jsonText(rows)
-	if err != nil {
-		return nil, err
-	}
-	return pairs, r.all(ctx, &pairs, alikeMany, text)
+	return pairs, r.all(ctx, &pairs, alikeMany, ns, all)
 }
 
 // History is what became of a version in another library.

@@ -69,6 +69,7 @@ func Open(url string) (*DB, error) {
 	// Our queries are few and the same plan serves them whatever they are asked:
 	// planning some of them anew each time would take longer than running them.
 	config.RuntimeParams["plan_cache_mode"] = "force_generic_plan"
+	config.RuntimeParams["work_mem"] = "32MB" // an export sorts whole texts
 	db := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
 	db.SetMaxOpenConns(24)
 	db.SetMaxIdleConns(24)

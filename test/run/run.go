@@ -87,8 +87,8 @@ func (s *Service) Stop() error {
 	select {
 	case err := <-ended:
 		return err
-	case <-time.After(30 * time.Second):
-		return errors.Join(errors.New("goldshelfd did not stop within 30 s"), s.Kill())
+	case <-time.After(90 * time.Second):
+		return errors.Join(errors.New("goldshelfd did not stop within 90 s"), s.Kill())
 	}
 }
 
