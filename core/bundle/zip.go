@@ -25,7 +25,15 @@ func WriteZip(files map[string][]byte) ([]byte, error) {
 	slices.Sort(names)
 	var out bytes.Buffer
 	w := zip.NewWriter(&out)
-	w.RegisterCompressor(zip.Deflate, func(out io.Writer) (io.WriteCloser, error) { return flate.NewWriter(out, flate.BestSpeed) })
+	// One compressor serves all files: its tables are larger than most of them.
+	deflate, err := flate.NewWriter(nil, flate.BestSpeed)
+	if err != nil {
+		return nil, err
+	}
+	w.RegisterCompressor(zip.Deflate, func(out io.Writer) (io.WriteCloser, error) {
+		deflate.Reset(out)
+		return deflate, nil
+	})
 	for _, name := range names {
 		f, err := w.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate})
 		if err != nil {
@@ -35,7 +43,7 @@ func WriteZip(files map[string][]byte) ([]byte, error) {
 			return nil, err
 		}
 	}
-	err := w.Close()
+	err = w.Close()
 	return out.Bytes(), err
 }
 
