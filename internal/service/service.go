@@ -102,6 +102,11 @@ func Serve(ctx context.Context, o Options) error {
 		if err := app.ShutdownWithTimeout(stopWithin); err != nil {
 			return fmt.Errorf("some requests were still running after %s: %w", stopWithin, err)
 		}
-		return <-ended
+		// A server told to stop before it began to serve has not heard it.
+		listener.Close()
+		if err := <-ended; err != nil && !errors.Is(err, net.ErrClosed) {
+			return err
+		}
+		return nil
 	})
 }
