@@ -73,10 +73,11 @@ type Value struct {
 	text string
 	list []string
 	many bool
+	easy bool // a text that every blank for a line takes, found once for all fillings
 }
 
 // Single gives the value that is one text.
-func Single(text string) Value { return Value{text: text} }
+func Single(text string) Value { return Value{text: text, easy: text != "" && isSimple(text)} }
 
 // List gives the value that is a list.
 func List(items ...string) Value { return Value{list: items, many: true} }
@@ -123,7 +124,7 @@ func (v *Value) UnmarshalJSON(data []byte) error {
 		if err := json.Unmarshal(data, &raw); err != nil {
 			return err
 		}
-		v.text, v.many, v.list = "", true, make([]string, len(raw))
+		*v = List(make([]string, len(raw))...)
 		for i, r := range raw {
 			text, err := scalar(r)
 			if err != nil {
@@ -134,7 +135,7 @@ func (v *Value) UnmarshalJSON(data []byte) error {
 		return nil
 	}
 	text, err := scalar(data)
-	*v = Value{text: text}
+	*v = Single(text)
 	return err
 }
 

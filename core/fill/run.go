@@ -169,7 +169,7 @@ func (r *runner) take(values Values) problem.List {
 			taken++
 		}
 		switch {
-		case ok && s.anyLine && !given.many && given.text != "" && isSimple(given.text):
+		case s.anyLine && given.easy:
 			r.vals[i].text, r.vals[i].has = given.text, true
 		case ok && !given.empty():
 			v, bad := s.blank.Accept(s.field, given)
