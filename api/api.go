@@ -73,6 +73,14 @@ type Entry struct {
 	PublishedBy string         `json:"published_by,omitempty"`
 	PublishedAt *time.Time     `json:"published_at,omitempty"`
 
+	Department string     `json:"department,omitempty"` // a term
+	Wanted     int        `json:"wanted,omitempty"`     // in review: how many approvals are missing
+	PublishAt  *time.Time `json:"publish_at,omitempty"` // when it is going to be published
+	TakenBack  string     `json:"taken_back,omitempty"` // why its publication was taken back
+	ReviewBy   string     `json:"review_by,omitempty"`  // on the shelf: the day by which it is looked at again
+	Stale      bool       `json:"stale,omitempty"`      // that day is past
+	Offer      *Offer     `json:"offer,omitempty"`
+
 	Published int          `json:"published,omitempty"` // the number of the published version
 	Retired   *Retired     `json:"retired,omitempty"`   // of an entry that was taken off the shelf
 	Open      int          `json:"open,omitempty"`      // the number of the open version, for those who may see it
@@ -503,18 +511,133 @@ type Diff struct {
 	Filled []change.Line  `json:"filled"`
 }
 
-// Desk is what waits for the caller, oldest first.
+// Desk is a page of what waits for the caller, in the order of need.
 type Desk struct {
-	Items []DeskItem `json:"items"`
+	Items  []DeskItem     `json:"items"`
+	Total  int            `json:"total"`
+	Counts map[string]int `json:"counts"` // by what waits
+	Next   string         `json:"next,omitempty"`
 }
 
-// DeskItem is one thing that waits, with the action that it needs.
+// DeskItem is one thing that waits, with the action that it needs: one of the life
+// cycle, accept for an entry that is offered, or hand-over for one whose owner has left.
 type DeskItem struct {
 	Item
 	Action entry.Action `json:"action"`
-	Why    string       `json:"why"` // in words
+	Waits  string       `json:"waits"` // what it is: failed, offered, overdue, review, …
+	Why    string       `json:"why"`   // in words
 	Since  time.Time    `json:"since"`
 	By     string       `json:"by"` // whose doing it waits for
+}
+
+// PublishRequest is when a version is to be published; without a time it is now.
+type PublishRequest struct {
+	At *time.Time `json:"at,omitempty"`
+}
+
+// PublishTogether is what is to be published as one, and when.
+type PublishTogether struct {
+	Slugs []string   `json:"slugs"`
+	At    *time.Time `json:"at,omitempty"`
+}
+
+// Published is what was published as one or, with a time, is going to be.
+type Published struct {
+	ID    string     `json:"id,omitempty"` // of what waits for its time
+	At    *time.Time `json:"at,omitempty"`
+	Items []Entry    `json:"items"`
+}
+
+// Publications is what waits for its time, and what failed at it.
+type Publications struct {
+	Items []Publication `json:"items"`
+}
+
+// Publication is what is published at a time, together. Failed says why it was not.
+type Publication struct {
+	ID     string    `json:"id"`
+	At     time.Time `json:"at"`
+	Slugs  []string  `json:"slugs"`
+	SetBy  string    `json:"set_by"`
+	SetAt  time.Time `json:"set_at"`
+	Failed string    `json:"failed,omitempty"`
+}
+
+// People lists everyone in the library.
+type People struct {
+	Items []Colleague `json:"items"`
+}
+
+// Colleague is a person, with what the library needs to know to ask them. Away
+// are the first and the last day of an absence, as 2006-01-02.
+type Colleague struct {
+	Person
+	Active    bool   `json:"active"`
+	AwayFrom  string `json:"away_from,omitempty"`
+	AwayUntil string `json:"away_until,omitempty"`
+	Owns      int    `json:"owns"` // entries
+}
+
+// NewColleague is a person to add. Without a password they cannot sign in.
+type NewColleague struct {
+	Person
+	Password string `json:"password,omitempty"`
+}
+
+// PersonChange is what changes of a person; what is left out stays. An empty
+// away_from and away_until end an absence.
+type PersonChange struct {
+	FullName   *string     `json:"full_name,omitempty"`
+	Department *string     `json:"department,omitempty"`
+	Role       *entry.Role `json:"role,omitempty"`
+	Active     *bool       `json:"active,omitempty"`
+	AwayFrom   *string     `json:"away_from,omitempty"`
+	AwayUntil  *string     `json:"away_until,omitempty"`
+	Password   *string     `json:"password,omitempty"`
+}
+
+// HandOver says who is to answer for an entry, or for all of a person's.
+type HandOver struct {
+	To string `json:"to"`
+}
+
+// HandedOver is what became of a hand-over: done by a curator's word, or offered
+// to the new owner.
+type HandedOver struct {
+	Done    []string `json:"done"`    // slugs
+	Offered []string `json:"offered"` // slugs
+}
+
+// Keepers is who stands in for an entry's owner, and the department it belongs to;
+// what is left out stays, and an empty deputy is none.
+type Keepers struct {
+	Deputy     *string `json:"deputy,omitempty"`
+	Department *string `json:"department,omitempty"`
+}
+
+// Offer is an entry's way to a new owner, who has not answered yet.
+type Offer struct {
+	To string    `json:"to"`
+	By string    `json:"by"`
+	At time.Time `json:"at"`
+}
+
+// Ownership is what belongs to each department, in figures.
+type Ownership struct {
+	Items []DepartmentFigures `json:"items"`
+}
+
+// DepartmentFigures counts a department's entries.
+type DepartmentFigures struct {
+	Department string `json:"department"` // empty for entries of none
+	Title      string `json:"title"`
+	Entries    int    `json:"entries"`
+	Published  int    `json:"published"`
+	Open       int    `json:"open"`  // with an open version
+	Stale      int    `json:"stale"` // to be looked at again
+	Orphans    int    `json:"orphans"`
+	NoDeputy   int    `json:"no_deputy"`
+	Owners     int    `json:"owners"`
 }
 
 // Problem is an answer that something went wrong, as RFC 9457 has it.

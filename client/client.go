@@ -335,11 +335,6 @@ func (c *Client) Labels(ctx context.Context) ([]api.Facet, error) {
 	return read[[]api.Facet](ctx, c, get("/labels"))
 }
 
-// Desk gives what waits for the caller.
-func (c *Client) Desk(ctx context.Context) (api.Desk, error) {
-	return read[api.Desk](ctx, c, get("/desk"))
-}
-
 // Create makes an entry with a first draft.
 func (c *Client) Create(ctx context.Context, in api.NewEntry) (api.Entry, error) {
 	return read[api.Entry](ctx, c, post("/entries", whole(in)))
@@ -433,9 +428,4 @@ func (c *Client) Retire(ctx context.Context, slug string, how api.Retirement) (a
 // Restore puts a retired entry back on the shelf.
 func (c *Client) Restore(ctx context.Context, slug string) (api.Entry, error) {
 	return read[api.Entry](ctx, c, post(entryPath(slug, "/restore"), nil))
-}
-
-// Publish puts the approved version on the shelf.
-func (c *Client) Publish(ctx context.Context, slug string) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post(entryPath(slug, "/publish"), nil))
 }

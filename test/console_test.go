@@ -207,13 +207,15 @@ func TestSignInSaysWhatIsWrong(t *testing.T) {
 func TestEditorShapesAText(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "contributor", 1280, 800)
+	// The editor looks at a selection in its own time, and a save may put it back.
 	mark := func(text string) browser.Action {
-		return chromedp.Steps(
-			browser.Script(`{const e = document.querySelector(".cm-content"); e.focus();
-				const walk = document.createTreeWalker(e, NodeFilter.SHOW_TEXT); let n;
-				while ((n = walk.nextNode()) && !n.data.includes("`+text+`")); const at = n.data.indexOf("`+text+`");
-				document.getSelection().setBaseAndExtent(n, at, n, at + `+fmt.Sprint(len(text))+`)}`),
-			browser.See("Make a blank"))
+		return browser.Until(`(() => { const e = document.querySelector(".cm-content"); e.focus();
+			const walk = document.createTreeWalker(e, NodeFilter.SHOW_TEXT); let n;
+			while ((n = walk.nextNode()) && !n.data.includes("` + text + `"));
+			if (!n) return false;
+			const at = n.data.indexOf("` + text + `");
+			document.getSelection().setBaseAndExtent(n, at, n, at + ` + fmt.Sprint(len(text)) + `);
+			return ` + browser.Says("Make a blank") + ` })()`)
 	}
 	body := func(want string) {
 		t.Helper()

@@ -8,8 +8,8 @@ import (
 	"goldshelf/core/problem"
 )
 
-// Policy is what the curators of a library have decided about its checks. The
-// zero Policy takes every rule as it comes.
+// Policy is what the curators of a library have decided about its checks and
+// reviews. The zero Policy takes every rule as it comes.
 type Policy struct {
 	Rules    map[string]Setting `json:"rules,omitempty"`    // by rule id; what is not there is as it comes
 	Required []string           `json:"required,omitempty"` // facets that every entry is labelled in
@@ -17,6 +17,8 @@ type Policy struct {
 	Models   map[string]Model   `json:"models,omitempty"`   // by term of the facet model
 	Grade    float64            `json:"grade,omitempty"`    // the highest reading grade; 0 is 12
 	Tokens   int                `json:"tokens,omitempty"`   // the most tokens where the model says nothing; 0 is 4000
+
+	Review entry.Reviewing `json:"review,omitzero"`
 }
 
 // Setting is what a policy says of one rule.

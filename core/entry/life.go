@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 )
 
 // State is where a version stands.
@@ -69,11 +70,25 @@ const (
 	Publish  Action = "publish"
 	Retire   Action = "retire"  // take the entry off the shelf
 	Restore  Action = "restore" // put it back
+
+	StillGood Action = "still-good" // it was looked at again, and stays
+	TakeBack  Action = "take-back"  // undo a publication that was a mistake
 )
+
+// What happens to an entry itself, and not to one of its versions.
+const (
+	HandOver Action = "hand-over" // to another owner
+	Accept   Action = "accept"    // what another has handed over
+)
+
+// TakeBackWithin is for how long a publication can be taken back.
+const TakeBackWithin = 15 * time.Minute
 
 // OnShelf says whether the action is on what is on the shelf, and not on the
 // open version.
-func (a Action) OnShelf() bool { return a == Retire || a == Restore }
+func (a Action) OnShelf() bool {
+	return a == Retire || a == Restore || a == StillGood || a == TakeBack
+}
 
 // tie is what an actor must have to do with an entry.
 type tie int
@@ -120,6 +135,8 @@ func Life() []Transition {
 		{Publish, Approved, Published, Curator, anyone, ""},
 		{Retire, Published, Retired, Curator, anyone, "because"},
 		{Restore, Retired, Published, Curator, anyone, ""},
+		{StillGood, Published, Published, Contributor, keeper, ""},
+		{TakeBack, Published, Superseded, Curator, anyone, "because"},
 	}
 }
 
@@ -139,6 +156,9 @@ type Standing struct {
 	Owner   int64
 	Deputy  int64   // 0 without one
 	Writers []int64 // who wrote any of the open version's text
+
+	Approvers []int64 // who has approved the open version
+	Lately    bool    // what is on the shelf was published within TakeBackWithin
 }
 
 // Kinds of refusal.
@@ -173,15 +193,20 @@ func Take(action Action, actor Actor, s Standing) (Transition, error) {
 	if len(rows) == 0 {
 		return refuse(ErrWrongState, "there is no action %q", action)
 	}
-	if !actor.Role.Includes(rows[0].Role) || rows[0].tie == keeper && !keeps(actor, s) {
-		return refuse(ErrNotAllowed, "only %s may %s %s; you are signed in as a %s", rows[0].Who(), action, s.Slug, actor.Role)
+	if !actor.Role.Includes(rows[0].Role) || rows[0].tie == keeper && !Keeps(actor, s) {
+		return refuse(ErrNotAllowed, "only %s may %s %s; you are signed in as a %s", rows[0].Who(), action.verb(), s.Slug, actor.Role)
 	}
 	for _, t := range rows {
 		if t.From != s.at(t.From) {
 			continue
 		}
-		if t.tie == another && slices.Contains(s.Writers, actor.ID) {
+		switch {
+		case t.tie == another && slices.Contains(s.Writers, actor.ID):
 			return refuse(ErrOwnWork, "you wrote some of version %d of %s, so someone else must %s it", s.Version, s.Slug, action)
+		case t.tie == another && slices.Contains(s.Approvers, actor.ID):
+			return refuse(ErrWrongState, "you have approved version %d of %s already; it waits for someone else", s.Version, s.Slug)
+		case action == TakeBack && !s.Lately:
+			return refuse(ErrWrongState, "%s was published over %.0f minutes ago, and may be in use; publish a new version, or retire it", s.Slug, TakeBackWithin.Minutes())
 		}
 		return t, nil
 	}
@@ -195,8 +220,9 @@ func Actions(actor Actor, s Standing) []Action {
 	for _, t := range Life() {
 		switch {
 		case t.From != s.at(t.From), !actor.Role.Includes(t.Role),
-			t.tie == keeper && !keeps(actor, s),
-			t.tie == another && slices.Contains(s.Writers, actor.ID):
+			t.tie == keeper && !Keeps(actor, s),
+			t.tie == another && (slices.Contains(s.Writers, actor.ID) || slices.Contains(s.Approvers, actor.ID)),
+			t.Action == TakeBack && !s.Lately:
 		default:
 			actions = append(actions, t.Action)
 		}
@@ -204,7 +230,8 @@ func Actions(actor Actor, s Standing) []Action {
 	return actions
 }
 
-func keeps(actor Actor, s Standing) bool {
+// Keeps says whether actor looks after an entry: its owner, its deputy, a curator.
+func Keeps(actor Actor, s Standing) bool {
 	return actor.Role == Curator || actor.ID == s.Owner || actor.ID == s.Deputy && s.Deputy != 0
 }
 
@@ -243,16 +270,25 @@ func whatNow(wanted Action, possible []Action) string {
 	return fmt.Sprintf("it cannot be %s now. What you can do: %s", past(wanted), strings.Join(words, ", "))
 }
 
+// verb is the action as something that one does with an entry.
+func (a Action) verb() string {
+	if a == StillGood {
+		return "keep"
+	}
+	return strings.ReplaceAll(string(a), "-", " ")
+}
+
 // past is the action as something done.
 func past(a Action) string {
 	return map[Action]string{
 		Begin: "begun", Save: "saved", Submit: "submitted", Withdraw: "withdrawn",
 		Approve: "approved", Return: "returned", Publish: "published", Retire: "retired", Restore: "restored",
+		StillGood: "said to be still good", TakeBack: "taken back",
 	}[a]
 }
 
 // MaySeeDrafts says whether actor may see an entry's versions that were never
 // published.
 func MaySeeDrafts(actor Actor, s Standing) bool {
-	return actor.Role.Includes(Reviewer) || actor.Role.Includes(Contributor) && keeps(actor, s)
+	return actor.Role.Includes(Reviewer) || actor.Role.Includes(Contributor) && Keeps(actor, s)
 }

@@ -16,7 +16,6 @@ import (
 	"goldshelf/api"
 	"goldshelf/client"
 	"goldshelf/core/bundle"
-	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 )
 
@@ -453,47 +452,6 @@ func dateOf(v api.Entry) string {
 		return v.PublishedAt.Format("2 Jan 2006")
 	}
 	return v.SavedAt.Format("2 Jan 2006")
-}
-
-func (a *app) desk() *cli.Command {
-	return &cli.Command{
-		Name: "desk", Usage: "list what waits for you, oldest first",
-		Action: func(ctx context.Context, _ *cli.Command) error {
-			c, err := a.signedIn()
-			if err != nil {
-				return err
-			}
-			desk, err := c.Desk(ctx)
-			if err != nil {
-				return err
-			}
-			return a.print(desk, func() error {
-				t := a.table("SINCE", "TO DO", "SLUG", "VERSION", "WHY")
-				for _, it := range desk.Items {
-					why := it.Why
-					if it.Action != entry.Submit {
-						why = it.By + ": " + why
-					}
-					t.row(it.Since.Format("2 Jan"), toDo(it.Action), it.Slug, strconv.Itoa(it.Version), why)
-				}
-				t.print()
-				if len(desk.Items) == 0 {
-					a.say("Nothing waits for you.")
-				}
-				return nil
-			})
-		},
-	}
-}
-
-func toDo(a entry.Action) string {
-	switch a {
-	case entry.Approve:
-		return "review"
-	case entry.Submit:
-		return "finish"
-	}
-	return string(a)
 }
 
 // colourless says whether what is printed must be plain.

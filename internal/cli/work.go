@@ -249,15 +249,3 @@ func (a *app) retire() *cli.Command {
 		return c.Retire(ctx, slug, api.Retirement{Because: cmd.String("because"), Instead: cmd.String("instead")})
 	})
 }
-
-func (a *app) restore() *cli.Command {
-	return a.act("restore", "put a retired entry back on the shelf", nil, " again", func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Entry, error) {
-		return c.Restore(ctx, slug)
-	})
-}
-
-func (a *app) publish() *cli.Command {
-	return a.act("publish", "put an approved version on the shelf", nil, "", func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Entry, error) {
-		return c.Publish(ctx, slug)
-	})
-}

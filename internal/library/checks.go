@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
 	"goldshelf/api"
 	"goldshelf/core/check"
@@ -35,11 +36,7 @@ func (s *Superseded) Error() string { return s.What }
 // Policy gives the policy in force. Where none was ever set it is the zero
 // policy, with the number 0.
 func (l *Library) Policy(ctx context.Context) (api.Policy, error) {
-	p, err := l.db.Policy(ctx)
-	if errors.Is(err, store.ErrNotFound) {
-		return api.Policy{}, nil
-	}
-	return api.Policy{Policy: p.Policy.V, Number: p.Number, SetBy: p.By, SetAt: utc(&p.At)}, err
+	return policy(ctx, l.db.Reader)
 }
 
 // SetPolicy puts a policy in force in the place of the one with the number on.
@@ -53,13 +50,24 @@ func (l *Library) SetPolicy(ctx context.Context, by Caller, on int, p check.Poli
 	if err != nil {
 		return api.Policy{}, err
 	}
+	people, err := l.db.People(ctx)
+	if err != nil {
+		return api.Policy{}, err
+	}
 	var facets []string
+	known := map[string][]string{}
 	for i, t := range terms {
 		if i == 0 || terms[i-1].Facet != t.Facet {
 			facets = append(facets, t.Facet)
 		}
+		known[t.Facet] = append(known[t.Facet], t.Name)
 	}
-	if err := p.Problems(facets).Err(); err != nil {
+	mayReview := func(name string) bool {
+		return slices.ContainsFunc(people, func(p store.Person) bool {
+			return p.Name == name && p.Active && entry.Role(p.Role).Includes(entry.Reviewer)
+		})
+	}
+	if err := append(p.Problems(facets), p.Review.Problems(known, mayReview)...).Err(); err != nil {
 		return api.Policy{}, err
 	}
 	err = l.db.Change(ctx, func(tx store.Tx) error {

@@ -52,7 +52,11 @@ func (l *Library) create(ctx context.Context, by Caller, req api.NewEntry) (crea
 			return err
 		}
 		now := l.now()
-		row := store.Entry{Slug: req.Slug, Kind: string(req.Kind), OwnerID: keepers[0], DeputyID: keepers[1]}
+		department, err := home(ctx, tx.Reader, req.Labels, keepers[0])
+		if err != nil {
+			return err
+		}
+		row := store.Entry{Slug: req.Slug, Kind: string(req.Kind), OwnerID: keepers[0], DeputyID: keepers[1], Department: department}
 		if row.ID, err = tx.AddEntry(ctx, row, by.ID, now); err != nil {
 			if errors.Is(err, store.ErrTaken) {
 				return &Taken{slugTaken(req.Slug)}
@@ -62,10 +66,27 @@ func (l *Library) create(ctx context.Context, by Caller, req api.NewEntry) (crea
 		if err := l.begin(ctx, tx, by, row.ID, 1, req.Content); err != nil {
 			return err
 		}
-		created, err = l.read(ctx, tx.Reader, by, req.Slug, 1)
-		return err
+		if created, err = l.read(ctx, tx.Reader, by, req.Slug, 1); err != nil {
+			return err
+		}
+		return l.record(ctx, tx, by, string(entry.Begin), row.ID, 1, nil)
 	})
 	return created, err
+}
+
+// home is the department that a new entry belongs to: the first that it is
+// labelled with, or else its owner's.
+func home(ctx context.Context, r store.Reader, labels map[string][]string, owner int64) (string, error) {
+	if of := labels["department"]; len(of) > 0 {
+		return of[0], nil
+	}
+	people, err := r.People(ctx)
+	for _, p := range people {
+		if p.ID == owner {
+			return p.Department, err
+		}
+	}
+	return "", err
 }
 
 func slugTaken(slug string) string {
@@ -98,7 +119,7 @@ func (l *Library) keepers(ctx context.Context, r store.Reader, by Caller, req ap
 	return ids, found.Err()
 }
 
-// begin makes an entry's next version as a draft.
+// begin makes an entry's next version as a draft. The caller records it.
 func (l *Library) begin(ctx context.Context, tx store.Tx, by Caller, entryID int64, number int, c entry.Content) error {
 	if err := l.codeFree(ctx, tx, c.Code, entryID); err != nil {
 		return err
@@ -108,10 +129,7 @@ func (l *Library) begin(ctx context.Context, tx store.Tx, by Caller, entryID int
 	if err != nil {
 		return err
 	}
-	if err := tx.SaveDrafts(ctx, []store.Draft{draftOf(id, c)}, by.ID, now); err != nil {
-		return err
-	}
-	return l.record(ctx, tx, by, string(entry.Begin), entryID, number, nil)
+	return tx.SaveDrafts(ctx, []store.Draft{draftOf(id, c)}, by.ID, now)
 }
 
 // draftOf is a version's text as the store keeps it.
@@ -200,7 +218,7 @@ func (l *Library) draft(ctx context.Context, r store.Reader, by Caller, e store.
 	if err != nil {
 		return api.Entry{}, Revision{}, err
 	}
-	return view(by, e, v), Revision{v.Number, v.Revision}, nil
+	return l.view(by, e, v), Revision{v.Number, v.Revision}, nil
 }
 
 // Revision names one saved state of one version. The zero Revision stands for
@@ -224,10 +242,13 @@ func (l *Library) SaveDraft(ctx context.Context, by Caller, slug string, on Revi
 		if err := l.unchangeable(ctx, tx, e, req); err != nil {
 			return err
 		}
+		action := entry.Save
+		var changed bool
 		if on == (Revision{}) && e.Open == 0 {
+			action, changed = entry.Begin, true
 			err = l.beginNext(ctx, tx, by, e, req.Content)
 		} else {
-			err = l.saveOver(ctx, tx, by, e, on, req.Content)
+			changed, err = l.saveOver(ctx, tx, by, e, on, req.Content)
 		}
 		if err != nil {
 			return err
@@ -235,12 +256,15 @@ func (l *Library) SaveDraft(ctx context.Context, by Caller, slug string, on Revi
 		if e, err = tx.EntryBySlug(ctx, slug); err != nil {
 			return err
 		}
-		saved, now, err = l.draft(ctx, tx.Reader, by, e)
-		return err
+		if saved, now, err = l.draft(ctx, tx.Reader, by, e); err != nil || !changed {
+			return err
+		}
+		return l.record(ctx, tx, by, string(action), e.ID, e.Open, nil)
 	})
 	return saved, now, err
 }
 
+// beginNext begins an entry's next version. The caller records it.
 func (l *Library) beginNext(ctx context.Context, tx store.Tx, by Caller, e store.Entry, c entry.Content) error {
 	if _, err := entry.Take(entry.Begin, by.actor(), standing(e, nil)); err != nil {
 		return err
@@ -248,27 +272,25 @@ func (l *Library) beginNext(ctx context.Context, tx store.Tx, by Caller, e store
 	return l.begin(ctx, tx, by, e.ID, e.Newest+1, c)
 }
 
-func (l *Library) saveOver(ctx context.Context, tx store.Tx, by Caller, e store.Entry, on Revision, c entry.Content) error {
+// saveOver saves a draft and says whether that changed it. The caller records it.
+func (l *Library) saveOver(ctx context.Context, tx store.Tx, by Caller, e store.Entry, on Revision, c entry.Content) (changed bool, err error) {
 	if _, err := entry.Take(entry.Save, by.actor(), standing(e, nil)); err != nil {
-		return err
+		return false, err
 	}
 	v, err := tx.Version(ctx, e.ID, e.Open)
 	if err != nil {
-		return err
+		return false, err
 	}
 	if on != (Revision{v.Number, v.Revision}) {
-		return &Clash{Now: view(by, e, v), On: Revision{v.Number, v.Revision}}
+		return false, &Clash{Now: l.view(by, e, v), On: Revision{v.Number, v.Revision}}
 	}
 	if same(v.Content(), c) {
-		return nil
+		return false, nil
 	}
 	if err := l.codeFree(ctx, tx, c.Code, e.ID); err != nil {
-		return err
+		return false, err
 	}
-	if err := tx.SaveDrafts(ctx, []store.Draft{draftOf(v.ID, c)}, by.ID, l.now()); err != nil {
-		return err
-	}
-	return l.record(ctx, tx, by, string(entry.Save), e.ID, v.Number, nil)
+	return true, tx.SaveDrafts(ctx, []store.Draft{draftOf(v.ID, c)}, by.ID, l.now())
 }
 
 // unchangeable holds what a save says of kind, owner and deputy against what
@@ -337,7 +359,7 @@ func (l *Library) History(ctx context.Context, by Caller, slug string) (api.Vers
 	}
 	out := api.Versions{Items: make([]api.Entry, len(rows))}
 	for i, v := range rows {
-		out.Items[i] = view(by, e, v)
+		out.Items[i] = l.view(by, e, v)
 	}
 	return out, nil
 }

@@ -37,6 +37,8 @@ type Caller struct {
 	FullName string
 	Role     entry.Role
 	Via      string // client, console, api or service
+
+	Department string // a term, or none
 }
 
 func (c Caller) actor() entry.Actor { return entry.Actor{ID: c.ID, Role: c.Role} }
@@ -88,6 +90,20 @@ func standing(e store.Entry, writers []int64) entry.Standing {
 	}
 }
 
+// standing is that of an entry with one of its versions: who wrote and approved it
+// counts where it is the open one.
+func (l *Library) standing(e store.Entry, v store.Version) entry.Standing {
+	s := standing(e, nil)
+	if v.Number == e.Open {
+		s.Writers = v.Writers.V
+		for _, a := range v.Approvals.V {
+			s.Approvers = append(s.Approvers, a.ID)
+		}
+	}
+	s.Lately = e.ShelvedAt != nil && l.now().Sub(*e.ShelvedAt) <= entry.TakeBackWithin
+	return s
+}
+
 // seeing gives an entry of which the caller may see at least one version.
 func (l *Library) seeing(ctx context.Context, r store.Reader, by Caller, slug string) (store.Entry, error) {
 	e, err := r.EntryBySlug(ctx, slug)
@@ -119,17 +135,16 @@ func (l *Library) change(ctx context.Context, by Caller, slug string, action ent
 				return err
 			}
 		}
-		if _, err := entry.Take(action, by.actor(), standing(e, v.Writers.V)); err != nil {
+		if _, err := entry.Take(action, by.actor(), l.standing(e, v)); err != nil {
 			return err
 		}
 		if err := do(tx, v); err != nil {
 			return err
 		}
-		if err := l.record(ctx, tx, by, string(action), e.ID, v.Number, detail); err != nil {
+		if changed, err = l.read(ctx, tx.Reader, by, slug, v.Number); err != nil {
 			return err
 		}
-		changed, err = l.read(ctx, tx.Reader, by, slug, v.Number)
-		return err
+		return l.record(ctx, tx, by, string(action), e.ID, v.Number, detail)
 	})
 	return changed, err
 }
@@ -156,15 +171,12 @@ func (l *Library) read(ctx context.Context, r store.Reader, by Caller, slug stri
 	if err != nil {
 		return api.Entry{}, found(err, &Missing{fmt.Sprintf("%s has no version %d; see its history", slug, number)})
 	}
-	return view(by, e, v), nil
+	return l.view(by, e, v), nil
 }
 
 // view is a version as JSON shows it to the caller.
-func view(by Caller, e store.Entry, v store.Version) api.Entry {
-	s := standing(e, nil)
-	if v.Number == e.Open {
-		s.Writers = v.Writers.V
-	}
+func (l *Library) view(by Caller, e store.Entry, v store.Version) api.Entry {
+	s := l.standing(e, v)
 	out := api.Entry{
 		Slug: v.Slug, Content: v.Content(), Owner: v.Owner, OwnerName: v.OwnerName, Deputy: v.Deputy, DeputyName: v.DeputyName,
 		Version: v.Number, State: entry.State(v.State), Note: v.Note, Returned: v.Returned, Actions: []entry.Action{},
@@ -173,7 +185,17 @@ func view(by Caller, e store.Entry, v store.Version) api.Entry {
 	}
 	if s.Shelf == entry.Published {
 		out.Published = e.Published
+		if e.ReviewBy != nil {
+			out.ReviewBy, out.Stale = e.ReviewBy.Format(time.DateOnly), entry.Stale(e.ReviewBy, l.now())
+		}
 	}
+	if s.State == entry.InReview && v.Number == e.Open {
+		out.Wanted = max(v.Needed-len(v.Approvals.V), 1)
+	}
+	if e.OfferAt != nil && (entry.Keeps(by.actor(), s) || e.OfferToID == by.ID) {
+		out.Offer = &api.Offer{To: e.OfferTo, By: e.OfferBy, At: e.OfferAt.UTC()}
+	}
+	out.Department, out.TakenBack, out.PublishAt = e.Department, v.TakenBack, utc(v.PublishAt)
 	if e.RetiredAt != nil {
 		out.Retired = &api.Retired{At: e.RetiredAt.UTC(), By: e.RetiredBy, Because: e.Because, Instead: e.Instead}
 	}

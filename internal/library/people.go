@@ -128,7 +128,7 @@ func (l *Library) Holder(ctx context.Context, token, via string) (Caller, api.Se
 	if err != nil {
 		return Caller{}, api.Session{}, found(err, ErrSignIn)
 	}
-	c := Caller{ID: h.ID, Name: h.Name, FullName: h.FullName, Role: entry.Role(h.Role), Via: via}
+	c := Caller{ID: h.ID, Name: h.Name, FullName: h.FullName, Role: entry.Role(h.Role), Department: h.Department, Via: via}
 	return c, api.Session{Person: person(h.Person), Expires: h.Expires.UTC()}, nil
 }
 

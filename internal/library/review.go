@@ -2,12 +2,10 @@ package library
 
 import (
 	"context"
-	"errors"
-	"fmt"
+	"slices"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
-	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 )
 
@@ -25,7 +23,16 @@ func (l *Library) Submit(ctx context.Context, by Caller, slug, note string) (api
 		if err := l.pass(ctx, tx, v, entry.Submit); err != nil {
 			return err
 		}
-		return tx.SubmitVersion(ctx, v.ID, note, by.ID, l.now())
+		p, err := policy(ctx, tx.Reader)
+		if err != nil {
+			return err
+		}
+		asked, err := toAsk(ctx, tx.Reader, p.Review, v)
+		if err != nil {
+			return err
+		}
+		need := p.Review.Need(entry.Kind(v.Kind), v.Department, v.Labels.V)
+		return tx.SubmitVersion(ctx, v.ID, note, by.ID, l.now(), need.Approvals, asked)
 	})
 }
 
@@ -36,9 +43,42 @@ func (l *Library) Withdraw(ctx context.Context, by Caller, slug string) (api.Ent
 	})
 }
 
-// Approve records one reviewer's approval of the version under review. It
-// returns an [entry.Refusal] of kind entry.ErrOwnWork if the reviewer wrote
-// any of its text, and of kind entry.ErrWrongState if it is not in review.
+// toAsk gives the reviewers to ask, in turn: those of the departments that the
+// policy wants an approval from, and then those of the entry's own. None stands
+// for all reviewers.
+func toAsk(ctx context.Context, r store.Reader, rules entry.Reviewing, v store.Version) ([]int64, error) {
+	people, err := r.People(ctx)
+	if err != nil {
+		return nil, err
+	}
+	turn := func(names []string) ([]int64, error) {
+		var ids []int64
+		for _, name := range names {
+			for _, p := range people {
+				if p.Name == name && p.Active && entry.Role(p.Role).Includes(entry.Reviewer) && !slices.Contains(v.Writers.V, p.ID) {
+					ids = append(ids, p.ID)
+				}
+			}
+		}
+		last, err := r.LastAsked(ctx, ids)
+		return entry.Turn(ids, last), err
+	}
+	var first []string
+	for _, f := range rules.Need(entry.Kind(v.Kind), v.Department, v.Labels.V).From {
+		first = append(first, rules.Ask[f.Department]...)
+	}
+	wanted, err := turn(first)
+	if err != nil {
+		return nil, err
+	}
+	own, err := turn(rules.Ask[v.Department])
+	return entry.Turn(append(wanted, own...), nil), err
+}
+
+// Approve records one reviewer's approval of the version under review, which is
+// approved once as many have as it needs. It returns an [entry.Refusal] of kind
+// entry.ErrOwnWork if the reviewer wrote any of its text, and of kind
+// entry.ErrWrongState if it is not in review or they have approved it already.
 func (l *Library) Approve(ctx context.Context, by Caller, slug, comment string) (api.Entry, error) {
 	return l.change(ctx, by, slug, entry.Approve, map[string]any{"comment": comment}, func(tx store.Tx, v store.Version) error {
 		if err := entry.Note("/comment", "the comment", comment, false).Err(); err != nil {
@@ -46,6 +86,19 @@ func (l *Library) Approve(ctx context.Context, by Caller, slug, comment string) 
 		}
 		if err := tx.AddApproval(ctx, v.ID, by.ID, comment, l.now()); err != nil {
 			return err
+		}
+		p, err := policy(ctx, tx.Reader)
+		if err != nil {
+			return err
+		}
+		given := []entry.Approver{{ID: by.ID, Role: by.Role, Department: by.Department}}
+		for _, a := range v.Approvals.V {
+			given = append(given, entry.Approver{ID: a.ID, Role: entry.Role(a.Role), Department: a.Department})
+		}
+		need := p.Review.Need(entry.Kind(v.Kind), v.Department, v.Labels.V)
+		need.Approvals = max(need.Approvals, v.Needed) // as many as it was told on submission, or more by now
+		if more, _ := need.Wanting(given); more > 0 {
+			return tx.SetNeeded(ctx, v.ID, len(given)+more)
 		}
 		return tx.ApproveVersion(ctx, v.ID)
 	})
@@ -57,72 +110,9 @@ func (l *Library) Return(ctx context.Context, by Caller, slug, because string) (
 		if err := entry.Note("/because", "the reason", because, true).Err(); err != nil {
 			return err
 		}
-		return tx.ReopenVersion(ctx, v.ID, because)
-	})
-}
-
-// Publish puts an approved version on the shelf, in the place of the one that
-// is there. It returns [Stopped] if checks stop it, as where it includes what is
-// not published, and a [problem.List] if another entry has its short code.
-func (l *Library) Publish(ctx context.Context, by Caller, slug string) (api.Entry, error) {
-	return l.change(ctx, by, slug, entry.Publish, nil, func(tx store.Tx, v store.Version) error {
-		if err := l.pass(ctx, tx, v, entry.Publish); err != nil {
+		if err := tx.Unschedule(ctx, v.ID, v.Slug+", which was to be published with it, was returned"); err != nil {
 			return err
 		}
-		err := tx.PublishVersion(ctx, v.EntryID, v.ID, by.ID, l.now())
-		if errors.Is(err, store.ErrTaken) {
-			return problem.List{{Field: "/code", Code: "taken", Message: fmt.Sprintf("another entry has the short code %s; return this version and choose another", v.Code)}}
-		}
-		return err
+		return tx.ReopenVersion(ctx, v.ID, because)
 	})
-}
-
-// Desk gives what waits for the caller, oldest first, each with the one action
-// that it needs.
-func (l *Library) Desk(ctx context.Context, by Caller) (api.Desk, error) {
-	rows, err := l.db.Waiting(ctx, by.ID, by.Role.Includes(entry.Reviewer), by.Role == entry.Curator)
-	if err != nil {
-		return api.Desk{}, err
-	}
-	desk := api.Desk{Items: []api.DeskItem{}}
-	for _, w := range rows {
-		if it, waits := deskItem(by, w); waits {
-			desk.Items = append(desk.Items, it)
-		}
-	}
-	return desk, nil
-}
-
-// deskItem says what the caller has to do with an open version, if anything.
-func deskItem(by Caller, w store.Waiting) (api.DeskItem, bool) {
-	v := w.Version
-	it := api.DeskItem{
-		Item: api.Item{
-			Slug: v.Slug, Kind: entry.Kind(v.Kind), Title: v.Title, Summary: v.Summary, Labels: v.Labels.V, Code: v.Code,
-			Owner: v.Owner, OwnerName: v.OwnerName, Version: v.Number, State: entry.State(v.State), SavedAt: v.SavedAt.UTC(),
-		},
-		Since: v.SavedAt.UTC(), By: v.SaverName,
-	}
-	can := map[entry.Action]bool{}
-	for _, a := range entry.Actions(by.actor(), entry.Standing{
-		Slug: v.Slug, Version: v.Number, State: entry.State(v.State), Owner: v.OwnerID, Deputy: v.DeputyID, Writers: v.Writers.V,
-	}) {
-		can[a] = true
-	}
-	switch {
-	case can[entry.Publish]:
-		it.Action, it.Why, it.By = entry.Publish, "approved, and waits to be published", v.Submitter
-	case can[entry.Approve]:
-		it.Action, it.Why, it.By = entry.Approve, "asks for a review: "+v.Note, v.Submitter
-	case can[entry.Save] && w.Mine && v.Returned != "":
-		it.Action, it.Why = entry.Submit, "returned: "+v.Returned
-	case can[entry.Save] && w.Mine:
-		it.Action, it.Why = entry.Submit, "a draft of yours, not yet submitted"
-	default:
-		return it, false
-	}
-	if v.SubmittedAt != nil && it.Action != entry.Submit {
-		it.Since = v.SubmittedAt.UTC()
-	}
-	return it, true
 }

@@ -242,7 +242,7 @@ func (l *Library) ShelfEntry(ctx context.Context, by Caller, slug string, number
 	if err != nil {
 		return api.Entry{}, err
 	}
-	out := view(by, e, rows[0])
+	out := l.view(by, e, rows[0])
 	out.Asks = c.form.Blanks()
 	return out, nil
 }

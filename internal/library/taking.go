@@ -220,12 +220,22 @@ func (t *taker) addEntries(ctx context.Context, part []bundle.Incoming) (map[str
 	rows := make([]store.NewEntry, len(part))
 	for i, in := range part {
 		rows[i] = store.NewEntry{Slug: in.Slug, Kind: string(in.Kind), OwnerID: t.by.ID}
+		labels := in.Labels
 		if in.Whole != nil {
-			for _, p := range people {
-				if p.Name == in.Whole.Owner && p.Active {
-					rows[i].OwnerID = p.ID
-				}
+			labels = in.Whole.Versions[len(in.Whole.Versions)-1].Labels
+		}
+		for _, p := range people {
+			if in.Whole != nil && p.Name == in.Whole.Owner && p.Active {
+				rows[i].OwnerID = p.ID
 			}
+		}
+		for _, p := range people {
+			if p.ID == rows[i].OwnerID {
+				rows[i].Department = p.Department
+			}
+		}
+		if of := labels["department"]; len(of) > 0 {
+			rows[i].Department = of[0]
 		}
 	}
 	ids, err := t.tx.AddEntries(ctx, rows, t.by.ID, t.now)
@@ -317,7 +327,11 @@ func (t *taker) addVersions(ctx context.Context, part []bundle.Incoming, ids map
 	if err := t.tx.SaveDrafts(ctx, rows, t.by.ID, t.now); err != nil {
 		return err
 	}
-	err = t.tx.Settle(ctx, histories, t.by.ID)
+	p, err := policy(ctx, t.tx.Reader)
+	if err != nil {
+		return err
+	}
+	err = t.tx.Settle(ctx, histories, t.by.ID, p.Review.ReviewBy(t.now))
 	if errors.Is(err, store.ErrTaken) {
 		return problem.List{{Code: "taken", Message: "another entry has a short code that comes in; choose to skip it, or free the code first"}}
 	}

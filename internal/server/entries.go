@@ -124,14 +124,6 @@ func (s *server) giveBack(c fiber.Ctx) error {
 	return answer(c, e, err)
 }
 
-func (s *server) publish(c fiber.Ctx) error {
-	if err := body(c, &struct{}{}); err != nil {
-		return err
-	}
-	e, err := s.lib.Publish(c.Context(), caller(c), c.Params("slug"))
-	return answer(c, e, err)
-}
-
 func (s *server) retire(c fiber.Ctx) error {
 	var in api.Retirement
 	if err := body(c, &in); err != nil {
@@ -147,9 +139,4 @@ func (s *server) restore(c fiber.Ctx) error {
 	}
 	e, err := s.lib.Restore(c.Context(), caller(c), c.Params("slug"))
 	return answer(c, e, err)
-}
-
-func (s *server) desk(c fiber.Ctx) error {
-	desk, err := s.lib.Desk(c.Context(), caller(c))
-	return answer(c, desk, err)
 }

@@ -103,7 +103,7 @@ func TestOneEntrysWholeLife(t *testing.T) {
 	step[api.Entry](t, "withdraw")(writer.Withdraw(ctx, "burst-main-notice"))
 	step[api.Entry](t, "submit again")(writer.Submit(ctx, "burst-main-notice", "First version."))
 
-	desk := step[api.Desk](t, "desk")(reviewer.Desk(ctx))
+	desk := step[api.Desk](t, "desk")(reviewer.Desk(ctx, 0, ""))
 	if len(desk.Items) != 1 || desk.Items[0].Action != entry.Approve || !strings.Contains(desk.Items[0].Why, "First version.") {
 		t.Errorf("the reviewer's desk: %+v", desk.Items)
 	}
@@ -126,7 +126,7 @@ func TestOneEntrysWholeLife(t *testing.T) {
 	refused(t, "approve twice", err, 409, "is approved")
 	_, err = reviewer.Publish(ctx, "burst-main-notice")
 	refused(t, "a reviewer publishes", err, 403, "only a curator may publish")
-	if desk := step[api.Desk](t, "desk")(curator.Desk(ctx)); len(desk.Items) != 1 || desk.Items[0].Action != entry.Publish {
+	if desk := step[api.Desk](t, "desk")(curator.Desk(ctx, 0, "")); len(desk.Items) != 1 || desk.Items[0].Action != entry.Publish {
 		t.Errorf("the curator's desk: %+v", desk.Items)
 	}
 	step[api.Entry](t, "publish")(curator.Publish(ctx, "burst-main-notice"))

@@ -20,6 +20,7 @@ import (
 	"github.com/getkin/kin-openapi/routers"
 	"github.com/getkin/kin-openapi/routers/gorillamux"
 	"github.com/gofiber/fiber/v3"
+	"github.com/jackc/pgx/v5"
 
 	"goldshelf/api"
 	"goldshelf/client"
@@ -38,6 +39,7 @@ type world struct {
 	t       *testing.T
 	url     string
 	db      *store.DB
+	lib     *library.Library
 	dbURL   string
 	clock   *clock
 	clients map[string]*client.Client
@@ -66,7 +68,8 @@ func (c *clock) pass(d time.Duration) {
 }
 
 // newWorld starts a service on a port of its own. Its people are called like
-// their roles; "second" is another contributor, "chief" another curator.
+// their roles; "second" is another contributor, "chief" another curator, and
+// "tester" another reviewer, of the laboratory.
 func newWorld(t *testing.T) *world {
 	t.Helper()
 	w := &world{t: t, dbURL: databases.URL(t), clients: map[string]*client.Client{}, clock: &clock{at: time.Now()}}
@@ -75,9 +78,9 @@ func newWorld(t *testing.T) *world {
 		t.Fatal(err)
 	}
 	w.db = db
-	lib := library.New(db, w.clock.now)
+	w.lib = library.New(db, w.clock.now)
 	w.people()
-	app := New(lib, Options{Log: slog.New(slog.DiscardHandler), Welcome: api.Welcome{}})
+	app := New(w.lib, Options{Log: slog.New(slog.DiscardHandler), Welcome: api.Welcome{}})
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)
@@ -126,9 +129,12 @@ func (w *world) people() {
 	err = w.db.Change(ctx, func(tx store.Tx) error {
 		for name, role := range map[string]entry.Role{
 			"reader": entry.Reader, "contributor": entry.Contributor, "second": entry.Contributor,
-			"reviewer": entry.Reviewer, "curator": entry.Curator, "chief": entry.Curator,
+			"reviewer": entry.Reviewer, "tester": entry.Reviewer, "curator": entry.Curator, "chief": entry.Curator,
 		} {
 			p := store.Person{Name: name, FullName: strings.ToUpper(name[:1]) + name[1:], Role: string(role), Password: &hash}
+			if name == "tester" {
+				p.Department = "laboratory"
+			}
 			if _, err := tx.AddPerson(ctx, p); err != nil {
 				return err
 			}
@@ -279,4 +285,17 @@ func (c *contract) RoundTrip(req *http.Request) (*http.Response, error) {
 		c.t.Errorf("%s %s: the answer breaks the contract: %v", req.Method, req.URL.Path, err)
 	}
 	return res, nil
+}
+
+// exec changes the database behind the service's back.
+func (w *world) exec(statement string) {
+	w.t.Helper()
+	conn, err := pgx.Connect(context.Background(), w.dbURL)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	defer conn.Close(context.Background())
+	if _, err := conn.Exec(context.Background(), statement); err != nil {
+		w.t.Fatal(err)
+	}
 }

@@ -11,6 +11,7 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"sync"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -87,7 +88,15 @@ func Serve(ctx context.Context, o Options) error {
 				return fmt.Errorf("load the demo library: %w", err)
 			}
 		}
-		app := server.New(library.New(db, time.Now), server.Options{Log: o.Log, Welcome: welcome})
+		lib := library.New(db, time.Now)
+		working, stopWork := context.WithCancel(ctx)
+		var work sync.WaitGroup
+		work.Go(func() {
+			lib.Work(working, func(err error) { o.Log.Error("work by the clock", "err", err) })
+		})
+		defer work.Wait()
+		defer stopWork()
+		app := server.New(lib, server.Options{Log: o.Log, Welcome: welcome})
 		ended := make(chan error, 1)
 		go func() {
 			ended <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true})

@@ -145,9 +145,9 @@ func wholeDrafts(drafts []Draft) []any {
 }
 
 const addEntries = `
-insert into entries (slug, kind, owner_id, created_by, created_at)
-select slug, kind, owner_id, $2, $3
-from jsonb_to_recordset($1::jsonb) as e (slug text, kind text, owner_id bigint)
+insert into entries (slug, kind, owner_id, department, created_by, created_at)
+select slug, kind, owner_id, department, $2, $3
+from jsonb_to_recordset($1::jsonb) as e (slug text, kind text, owner_id bigint, department text)
 returning id, slug`
 
 const addVersions = `
@@ -158,9 +158,10 @@ returning id, entry_id`
 
 // NewEntry is an entry to be made with its first draft.
 type NewEntry struct {
-	Slug    string `json:"slug"`
-	Kind    string `json:"kind"`
-	OwnerID int64  `json:"owner_id"`
+	Slug       string `json:"slug"`
+	Kind       string `json:"kind"`
+	OwnerID    int64  `json:"owner_id"`
+	Department string `json:"department"` // a term, or none
 }
 
 // NewVersion is a version to be begun, empty. SaveDrafts fills it.

@@ -27,18 +27,33 @@ type Entry struct {
 	RetiredBy string     `db:"retired_by"`
 	Because   string     `db:"because"`
 	Instead   string     `db:"instead"` // a slug, or none
+
+	Department string     `db:"department"` // a term, or none
+	ReviewBy   *time.Time `db:"review_by"`
+	ShelvedAt  *time.Time `db:"shelved_at"` // when what is on the shelf was published
+
+	// Of an entry that is offered to a new owner.
+	OfferTo   string     `db:"offer_to"`
+	OfferToID int64      `db:"offer_to_id"`
+	OfferBy   string     `db:"offer_by"`
+	OfferAt   *time.Time `db:"offer_at"`
 }
 
 const entryBySlug = `
 select e.id, e.slug, e.kind, e.owner_id, coalesce(e.deputy_id, 0) as deputy_id,
        coalesce(o.number, 0) as open, coalesce(o.state, '') as state, coalesce(p.number, 0) as published, coalesce(p.state, '') as shelf,
        e.retired_at, coalesce(r.full_name, '') as retired_by, e.retired_because as because, coalesce(i.slug, '') as instead,
+       e.department, e.review_by, p.published_at as shelved_at,
+       coalesce(ot.full_name, '') as offer_to, coalesce(ot.id, 0) as offer_to_id, coalesce(ob.full_name, '') as offer_by, f.at as offer_at,
        (select coalesce(max(number), 0) from versions where entry_id = e.id) as newest
 from entries e
 left join versions o on o.entry_id = e.id and o.state in ('draft', 'in-review', 'approved')
 left join versions p on p.entry_id = e.id and p.state in ('published', 'retired')
 left join people r on r.id = e.retired_by
 left join entries i on i.id = e.instead_id
+left join offers f on f.entry_id = e.id
+left join people ot on ot.id = f.to_id
+left join people ob on ob.id = f.by_id
 where e.slug = $1 or e.code = $1
 order by e.slug = $1 desc
 limit 1`
@@ -62,13 +77,13 @@ func (tx Tx) LockEntry(ctx context.Context, slug string) (e Entry, err error) {
 }
 
 const addEntry = `
-insert into entries (slug, kind, owner_id, deputy_id, created_by, created_at)
-values ($1, $2, $3, nullif($4::bigint, 0), $5, $6)
+insert into entries (slug, kind, owner_id, deputy_id, department, created_by, created_at)
+values ($1, $2, $3, nullif($4::bigint, 0), $5, $6, $7)
 returning id`
 
 // AddEntry makes an entry without versions and gives its id, or ErrTaken.
 func (tx Tx) AddEntry(ctx context.Context, e Entry, by int64, at time.Time) (id int64, err error) {
-	return id, tx.get(ctx, &id, addEntry, e.Slug, e.Kind, e.OwnerID, e.DeputyID, by, at)
+	return id, tx.get(ctx, &id, addEntry, e.Slug, e.Kind, e.OwnerID, e.DeputyID, e.Department, by, at)
 }
 
 // Version is a row of whole_versions: a version with all that belongs to it.
@@ -112,13 +127,21 @@ type Version struct {
 	Blanks      JSON[[]fill.Blank]        `db:"blanks"`
 	Writers     JSON[[]int64]             `db:"writers"`
 	Approvals   JSON[[]Approval]          `db:"approvals"`
+	Department  string                    `db:"department"` // the entry's
+	ReviewBy    *time.Time                `db:"review_by"`  // the entry's
+	Needed      int                       `db:"approvals_needed"`
+	TakenBack   string                    `db:"taken_back"` // why its publication was, or empty
+	PublishAt   *time.Time                `db:"publish_at"`
 }
 
 // Approval is one reviewer's word for a version.
 type Approval struct {
-	By      string    `json:"by"`
-	Comment string    `json:"comment"`
-	At      time.Time `json:"at"`
+	By         string    `json:"by"`
+	ID         int64     `json:"id"` // 0 for someone of another library
+	Role       string    `json:"role"`
+	Department string    `json:"department"`
+	Comment    string    `json:"comment"`
+	At         time.Time `json:"at"`
 }
 
 // Content is what the version's writers gave.
@@ -135,7 +158,7 @@ const columns = `
 select id, entry_id, slug, kind, number, state, revision, title, summary, code, language, plain, persona, style,
        sheets, steps, source, body, note, returned, created_at, saved_at, submitted_at, published_at,
        owner_id, deputy_id, owner, owner_name, deputy, deputy_name, author, saver, saver_name, submitter, publisher,
-       labels, blanks, writers, approvals
+       labels, blanks, writers, approvals, department, review_by, approvals_needed, taken_back, publish_at
 from whole_versions`
 
 const version = columns + `
@@ -205,18 +228,38 @@ func (r Reader) CodeHolder(ctx context.Context, code string, entryID int64) (slu
 
 const submitVersion = `
 update versions
-set state = 'in-review', note = $2, submitted_by = $3, submitted_at = $4
+set state = 'in-review', note = $2, submitted_by = $3, submitted_at = $4, approvals_needed = $5, asked = $6
 where id = $1`
 
-// SubmitVersion puts a draft in review.
-func (tx Tx) SubmitVersion(ctx context.Context, id int64, note string, by int64, at time.Time) error {
-	return tx.exec(ctx, submitVersion, id, note, by, at)
+// SubmitVersion puts a draft in review, to be approved by so many. Asked are the
+// reviewers in the order in which they are asked; none stands for all.
+func (tx Tx) SubmitVersion(ctx context.Context, id int64, note string, by int64, at time.Time, needed int, asked []int64) error {
+	return tx.exec(ctx, submitVersion, id, note, by, at, needed, append([]int64{}, asked...))
+}
+
+const lastAsked = `
+select asked[1] as id, max(submitted_at) as at
+from versions
+where asked[1] = any ($1)
+group by asked[1]`
+
+// LastAsked gives when each of some people was last the first to be asked.
+func (r Reader) LastAsked(ctx context.Context, people []int64) (map[int64]time.Time, error) {
+	var rows []struct {
+		ID int64     `db:"id"`
+		At time.Time `db:"at"`
+	}
+	err := r.all(ctx, &rows, lastAsked, people)
+	last := map[int64]time.Time{}
+	for _, row := range rows {
+		last[row.ID] = row.At
+	}
+	return last, err
 }
 
 const reopenVersion = `
-with gone as (delete from approvals where version_id = $1)
 update versions
-set state = 'draft', returned = $2
+set state = 'draft', returned = $2, asked = '{}'
 where id = $1`
 
 // ReopenVersion makes a version a draft again, with the reason why it was
@@ -232,6 +275,13 @@ values ($1, $2, $3, $4)`
 // AddApproval records one reviewer's word, or gives ErrTaken if they gave it before.
 func (tx Tx) AddApproval(ctx context.Context, id, by int64, comment string, at time.Time) error {
 	return tx.exec(ctx, addApproval, id, by, comment, at)
+}
+
+const setNeeded = `update versions set approvals_needed = $2 where id = $1`
+
+// SetNeeded says how many approvals a version in review needs in all.
+func (tx Tx) SetNeeded(ctx context.Context, id int64, needed int) error {
+	return tx.exec(ctx, setNeeded, id, needed)
 }
 
 const approveVersion = `update versions set state = 'approved' where id = $1`
@@ -253,7 +303,7 @@ where id = $1`
 
 const publishCode = `
 update entries e
-set code = nullif(v.code, ''), retired_at = null, retired_by = null, retired_because = '', instead_id = null
+set code = nullif(v.code, ''), retired_at = null, retired_by = null, retired_because = '', instead_id = null, review_by = $2
 from versions v
 where v.id = $1 and e.id = v.entry_id`
 
@@ -274,15 +324,16 @@ func (tx Tx) SetNote(ctx context.Context, id int64, note string) error {
 }
 
 // PublishVersion puts an approved version on the shelf in the place of the
-// one that is there. It gives ErrTaken if another entry has its short code.
-func (tx Tx) PublishVersion(ctx context.Context, entryID, id, by int64, at time.Time) error {
+// one that is there, to be looked at again by a day. It gives ErrTaken if another
+// entry has its short code.
+func (tx Tx) PublishVersion(ctx context.Context, entryID, id, by int64, at, reviewBy time.Time) error {
 	if err := tx.Supersede(ctx, entryID); err != nil {
 		return err
 	}
 	if err := tx.exec(ctx, publishVersion, id, by, at); err != nil {
 		return err
 	}
-	return tx.exec(ctx, publishCode, id)
+	return tx.exec(ctx, publishCode, id, reviewBy)
 }
 
 const retire = `

@@ -139,23 +139,3 @@ func (r Reader) Find(ctx context.Context, q Query) (Found, error) {
 	}
 	return found, json.Unmarshal(row.Items, &found.Items)
 }
-
-// Waiting is an open version on somebody's desk.
-type Waiting struct {
-	Version
-	Mine bool `db:"mine"` // the viewer is its owner or deputy
-}
-
-const waiting = `
-select w.*, (w.owner_id = $1 or w.deputy_id = $1) as mine
-from (` + columns + ` where state in ('draft', 'in-review', 'approved')) w
-where w.owner_id = $1 or w.deputy_id = $1
-   or w.state = 'in-review' and $2 and not w.writers @> to_jsonb($1::bigint)
-   or w.state = 'approved' and $3
-order by coalesce(w.submitted_at, w.saved_at), w.id`
-
-// Waiting gives the open versions that a person has something to do with,
-// oldest first: their own, those to review and those to publish.
-func (r Reader) Waiting(ctx context.Context, person int64, reviews, publishes bool) (all []Waiting, err error) {
-	return all, r.all(ctx, &all, waiting, person, reviews, publishes)
-}

@@ -231,23 +231,26 @@ set state = h.state
 from jsonb_to_recordset($1::jsonb) as h (id bigint, state text)
 where v.id = h.id and h.state in ('superseded', 'retired')`, `
 update entries e
-set code = nullif(v.code, '')
+set code = nullif(v.code, ''), review_by = $2
 from jsonb_to_recordset($1::jsonb) as h (id bigint, state text)
 join versions v on v.id = h.id
 where e.id = v.entry_id and h.state in ('published', 'retired')`}
 
 // Settle gives drafts the history that they had elsewhere: published, superseded
 // and retired ones become that, on the days on which they did. It gives ErrTaken
-// if another entry has a short code.
-func (tx Tx) Settle(ctx context.Context, histories []History, by int64) error {
+// if another entry has a short code. What comes on the shelf is looked at again by a day.
+func (tx Tx) Settle(ctx context.Context, histories []History, by int64, reviewBy time.Time) error {
 	text, err := jsonText(histories)
 	if err != nil {
 		return err
 	}
 	for i, statement := range settle {
 		args := []any{text}
-		if i == 2 {
+		switch i {
+		case 2:
 			args = append(args, by)
+		case 4:
+			args = append(args, reviewBy)
 		}
 		if err := tx.exec(ctx, statement, args...); err != nil {
 			return err

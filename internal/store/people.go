@@ -14,10 +14,13 @@ type Person struct {
 	Role       string  `db:"role"`
 	Password   *string `db:"password"`
 	Active     bool    `db:"active"`
+
+	AwayFrom  *time.Time `db:"away_from"` // a day, or nil
+	AwayUntil *time.Time `db:"away_until"`
 }
 
 const personByName = `
-select id, name, full_name, department, role, password, active
+select id, name, full_name, department, role, password, active, away_from, away_until
 from people
 where name = $1`
 
@@ -27,7 +30,7 @@ func (r Reader) PersonByName(ctx context.Context, name string) (p Person, err er
 }
 
 const people = `
-select id, name, full_name, department, role, password, active
+select id, name, full_name, department, role, password, active, away_from, away_until
 from people
 order by id`
 
@@ -62,7 +65,7 @@ type Holder struct {
 }
 
 const tokenHolder = `
-select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, t.expires_at
+select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until, t.expires_at
 from tokens t
 join people p on p.id = t.person_id
 where t.hash = $1 and t.expires_at > $2 and p.active`
@@ -116,4 +119,28 @@ const clearFailedSignIns = `delete from failed_sign_ins where name = $1 or last_
 // ClearFailedSignIns forgets the failures of a name, and all before since.
 func (tx Tx) ClearFailedSignIns(ctx context.Context, name string, since time.Time) error {
 	return tx.exec(ctx, clearFailedSignIns, name, since)
+}
+
+const setPerson = `
+with signed_out as (delete from tokens where person_id = $1 and not $5)
+update people
+set full_name = $2, department = $3, role = $4, active = $5, away_from = $6, away_until = $7
+where id = $1`
+
+// SetPerson changes what is known of someone. Who is no longer active is signed
+// out everywhere.
+func (tx Tx) SetPerson(ctx context.Context, p Person) error {
+	return tx.exec(ctx, setPerson, p.ID, p.FullName, p.Department, p.Role, p.Active, p.AwayFrom, p.AwayUntil)
+}
+
+const lockPeople = `lock table people in share row exclusive mode`
+
+// LockPeople has others wait until the transaction ends before they change anyone.
+func (tx Tx) LockPeople(ctx context.Context) error { return tx.exec(ctx, lockPeople) }
+
+const setPassword = `update people set password = $2 where id = $1`
+
+// SetPassword keeps the hash of someone's new password.
+func (tx Tx) SetPassword(ctx context.Context, id int64, hash string) error {
+	return tx.exec(ctx, setPassword, id, hash)
 }

@@ -29,6 +29,9 @@ var (
 //go:embed migrations/*.sql
 var migrations embed.FS
 
+//go:embed routines.sql
+var routines string
+
 // Reader asks the database; both a [DB] and a [Tx] are one.
 type Reader struct{ q sqlx.QueryerContext }
 
@@ -96,7 +99,16 @@ func (d *DB) Migrate(ctx context.Context) error {
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("bring the database's schema up to date: %w", err)
 	}
-	return nil
+	return d.Change(ctx, func(tx Tx) error {
+		// Two services that start at once put them in place one after the other.
+		if err := tx.exec(ctx, `select pg_advisory_xact_lock(hashtext('goldshelf routines'))`); err != nil {
+			return err
+		}
+		if err := tx.exec(ctx, routines); err != nil {
+			return fmt.Errorf("put the schema's functions and views in place: %w", err)
+		}
+		return nil
+	})
 }
 
 // Change runs do in a transaction that is kept if do gives no error.
@@ -112,6 +124,18 @@ func (d *DB) Change(ctx context.Context, do func(Tx) error) error {
 		return fmt.Errorf("commit: %w", err)
 	}
 	return nil
+}
+
+// Try runs do so that, if it gives an error, nothing of it is kept and the
+// transaction goes on.
+func (tx Tx) Try(ctx context.Context, do func() error) error {
+	if err := tx.exec(ctx, "savepoint try"); err != nil {
+		return err
+	}
+	if err := do(); err != nil {
+		return errors.Join(err, tx.exec(ctx, "rollback to savepoint try"))
+	}
+	return tx.exec(ctx, "release savepoint try")
 }
 
 // rolledBack passes over the answer that there was nothing left to roll back.

@@ -56,10 +56,10 @@ func shelved(t *testing.T) (*store.DB, func(string) error) {
 				return err
 			}
 			for _, do := range []func() error{
-				func() error { return tx.SubmitVersion(ctx, v, "note", 1, now) },
+				func() error { return tx.SubmitVersion(ctx, v, "note", 1, now, 1, nil) },
 				func() error { return tx.AddApproval(ctx, v, 2, "", now) },
 				func() error { return tx.ApproveVersion(ctx, v) },
-				func() error { return tx.PublishVersion(ctx, id, v, 2, now) },
+				func() error { return tx.PublishVersion(ctx, id, v, 2, now, now) },
 				func() error {
 					return tx.AddEvent(ctx, store.Event{At: now, By: 1, Via: "api", Action: "publish", EntryID: id, Number: n})
 				},

@@ -1,0 +1,147 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// Viewer is whose desk it is, and when.
+type Viewer struct {
+	ID         int64
+	Makes      bool // drafts
+	Reviews    bool
+	Curates    bool
+	Now        time.Time
+	Patience   time.Duration // until the next reviewer is asked too
+	Overdue    time.Time     // reviews asked for before are reminded of
+	Untouched  time.Time     // drafts saved last before are left lying
+	DeskCursor               // where the page before ended
+	Limit      int
+}
+
+// DeskCursor is a place on a desk. It stays right while things come and go.
+type DeskCursor struct {
+	Rank  int       `json:"r" db:"rank"`
+	Since time.Time `json:"s" db:"since"`
+	Entry int64     `json:"e" db:"entry_id"`
+}
+
+// Waiting is one thing that waits on somebody's desk. Why says what it is.
+type Waiting struct {
+	DeskCursor
+	VersionID int64  `db:"version_id"`
+	Why       string `db:"why"`
+	What      string `db:"what"` // a reason, a slug or a name, by what it is
+}
+
+// The reasons why something waits, in the order of need.
+const (
+	WhyFailed    = "failed"    // its publication failed at its time; What says why
+	WhyOffered   = "offered"   // someone offers it to the viewer; What is who
+	WhyOverdue   = "overdue"   // a review that has waited long
+	WhyReview    = "review"    // a review
+	WhyReturned  = "returned"  // a draft that was returned; What is the reason
+	WhyApproved  = "approved"  // to be published
+	WhyLost      = "lost"      // on the shelf, and uses what is not; What is that
+	WhyOrphan    = "orphan"    // whose owner has left; What is who
+	WhyStale     = "stale"     // to be looked at again
+	WhyDraft     = "draft"     // a draft
+	WhyUntouched = "untouched" // a draft left lying
+)
+
+const desk = `
+with mine as (
+    select id from entries where owner_id = $1 or deputy_id = $1
+),
+item as (
+    select 0 as rank, 'failed' as why, v.entry_id, v.id as version_id, c.at as since, c.failed as what
+    from publications c
+    join publication_versions pv on pv.publication_id = c.id
+    join versions v on v.id = pv.version_id
+    where $4 and c.failed <> ''
+    union all
+    select 1, 'offered', o.entry_id, (select v.id from versions v where v.entry_id = o.entry_id order by v.number desc limit 1), o.at, b.full_name
+    from offers o
+    join people b on b.id = o.by_id
+    where o.to_id = $1
+    union all
+    select case when v.submitted_at <= $7 then 2 else 3 end,
+           case when v.submitted_at <= $7 then 'overdue' else 'review' end,
+           v.entry_id, v.id, v.submitted_at, ''
+    from versions v
+    where v.state = 'in-review' and $3
+      and not exists (select from writers where version_id = v.id and person_id = $1)
+      and not exists (select from approvals where version_id = v.id and person_id = $1)
+      and (v.asked = '{}'
+           or $1 = any (v.asked)
+              -- as many of those who are here are asked as approvals are needed, and one more each time the others let it wait
+              and (select count(*)
+                   from unnest(v.asked) with ordinality a (id, n)
+                   join people p on p.id = a.id
+                   where a.n <= array_position(v.asked, $1) and p.active and ($5::timestamptz::date between p.away_from and p.away_until) is not true)
+                  <= v.approvals_needed + floor(extract(epoch from $5::timestamptz - v.submitted_at) / $6::float8))
+    union all
+    select 5, 'approved', v.entry_id, v.id, coalesce(v.submitted_at, v.saved_at), ''
+    from versions v
+    where v.state = 'approved' and $4 and not exists (select from publication_versions where version_id = v.id)
+    union all
+    select case when v.returned <> '' then 4 when v.saved_at < $8 then 10 else 9 end,
+           case when v.returned <> '' then 'returned' when v.saved_at < $8 then 'untouched' else 'draft' end,
+           v.entry_id, v.id, v.saved_at, v.returned
+    from versions v
+    where v.state = 'draft' and $2 and v.entry_id in (select id from mine)
+    union all
+    select distinct on (v.entry_id) 6, 'lost', v.entry_id, v.id, v.published_at, m.slug
+    from versions v
+    join mentions m on m.version_id = v.id
+    where v.state = 'published' and $2 and v.entry_id in (select id from mine)
+      and not exists (select from entries t join versions tv on tv.entry_id = t.id
+                      where t.slug = m.slug
+                        and case when m.number = 0 then tv.state = 'published' else tv.number = m.number and tv.published_at is not null end)
+    union all
+    select 7, 'orphan', e.id, v.id, v.saved_at, p.full_name
+    from entries e
+    join people p on p.id = e.owner_id and not p.active
+    join lateral (select id, saved_at, state from versions where entry_id = e.id order by number desc limit 1) v on true
+    where $4 and v.state <> 'retired'
+    union all
+    select 8, 'stale', e.id, v.id, e.review_by::timestamptz, ''
+    from entries e
+    join versions v on v.entry_id = e.id and v.state = 'published'
+    where $2 and e.id in (select id from mine) and e.review_by < $5::timestamptz::date
+),
+total as (select why, count(*)::int as n from item group by why)
+select item.*, null::int as n
+from (
+    select * from item
+    where (rank, since, entry_id) > ($9::int, $10::timestamptz, $11::bigint)
+    order by rank, since, entry_id
+    limit $12
+) item
+union all
+select null, why, null, null, null, null, n from total`
+
+// Desk gives what waits for someone, in the order of need and then the oldest
+// first, and how much there is of each.
+func (r Reader) Desk(ctx context.Context, v Viewer) (page []Waiting, counts map[string]int, err error) {
+	var rows []struct {
+		Rank      *int       `db:"rank"`
+		Why       string     `db:"why"`
+		EntryID   *int64     `db:"entry_id"`
+		VersionID *int64     `db:"version_id"`
+		Since     *time.Time `db:"since"`
+		What      *string    `db:"what"`
+		N         *int       `db:"n"`
+	}
+	err = r.all(ctx, &rows, desk, v.ID, v.Makes, v.Reviews, v.Curates, v.Now, v.Patience.Seconds(), v.Overdue, v.Untouched,
+		v.Rank, v.Since, v.Entry, v.Limit)
+	counts = map[string]int{}
+	for _, row := range rows {
+		if row.N != nil {
+			counts[row.Why] = *row.N
+			continue
+		}
+		page = append(page, Waiting{DeskCursor{*row.Rank, *row.Since, *row.EntryID}, *row.VersionID, row.Why, *row.What})
+	}
+	return page, counts, err
+}

@@ -1,0 +1,84 @@
+-- What the schema does by itself, and how it is read: the functions and views
+-- that are put in place anew at every start, so that each is written once.
+
+create or replace function guard_versions() returns trigger language plpgsql as $$
+begin
+    if tg_op = 'DELETE' then
+        if old.published_at is not null then
+            raise exception 'a version that was published cannot be removed';
+        end if;
+        return old;
+    end if;
+    if (old.state, new.state) not in (
+        ('draft', 'draft'), ('draft', 'in-review'), ('in-review', 'draft'), ('in-review', 'in-review'),
+        ('in-review', 'approved'), ('approved', 'approved'), ('approved', 'draft'), ('approved', 'published'),
+        ('published', 'published'), ('published', 'superseded'), ('superseded', 'superseded'),
+        ('published', 'retired'), ('retired', 'retired'), ('retired', 'published'), ('retired', 'superseded'),
+        ('superseded', 'published')
+    ) then
+        raise exception 'a version does not go from % to %', old.state, new.state;
+    end if;
+    if old.state <> 'draft' and
+       (old.entry_id, old.number, old.title, old.summary, old.code, old.language, old.plain, old.persona,
+        old.style, old.sheets, old.steps, old.source, old.body, old.created_by, old.created_at)
+       is distinct from
+       (new.entry_id, new.number, new.title, new.summary, new.code, new.language, new.plain, new.persona,
+        new.style, new.sheets, new.steps, new.source, new.body, new.created_by, new.created_at) then
+        raise exception 'the text of a version that is % is locked', old.state;
+    end if;
+    if old.published_at is not null and
+       (old.published_at, old.published_by, old.note) is distinct from (new.published_at, new.published_by, new.note) then
+        raise exception 'a published version never changes';
+    end if;
+    if new.state = 'approved' and old.state = 'in-review' and new.origin is null and
+       (select count(*) from approvals where version_id = new.id) < new.approvals_needed then
+        raise exception 'a version is approved by as many as it needs';
+    end if;
+    if new.state = 'draft' and old.state <> 'draft' then
+        delete from approvals where version_id = new.id; -- its text can change, so they no longer hold
+    end if;
+    if old.state = 'superseded' and new.state = 'published' and
+       not exists (select from versions where entry_id = new.entry_id and number > new.number and taken_back_at is not null) then
+        raise exception 'a version comes back on the shelf only where the one after it was taken back';
+    end if;
+    if old.state = 'approved' and new.state = 'published' then
+        -- What colleagues search as they type is found by the beginnings of its words too.
+        new.search := new.search || setweight(to_tsvector('simple', new.body), 'D');
+    end if;
+    new.revision := old.revision + 1;
+    return new;
+end $$;
+
+-- Everything about a version that is read together.
+create or replace view whole_versions as
+select v.id, v.entry_id, e.slug, e.kind, v.number, v.state, v.revision, v.title, v.summary, v.code, v.language,
+       v.plain, v.persona, v.style, to_jsonb(v.sheets) as sheets, v.steps, v.source, v.body, v.note, v.search, v.returned,
+       v.created_at, v.saved_at, v.submitted_at, v.published_at,
+       e.owner_id, coalesce(e.deputy_id, 0) as deputy_id, owner.name as owner, owner.full_name as owner_name,
+       coalesce(deputy.name, '') as deputy, coalesce(deputy.full_name, '') as deputy_name,
+       coalesce(v.origin ->> 'author', author.full_name) as author, saver.name as saver, saver.full_name as saver_name,
+       coalesce(v.origin ->> 'submitted_by', submitter.full_name, '') as submitter,
+       coalesce(v.origin ->> 'published_by', publisher.full_name, '') as publisher,
+       (select coalesce(jsonb_object_agg(facet, terms), '{}')
+          from (select facet, jsonb_agg(term order by position) as terms
+                  from labels where version_id = v.id group by facet) l) as labels,
+       (select coalesce(jsonb_agg(jsonb_strip_nulls(jsonb_build_object(
+                   'name', name, 'ask', ask, 'hint', hint, 'type', type, 'options', options,
+                   'default', default_value, 'optional', optional, 'sample', sample, 'min', least, 'max', most))
+                   order by position), '[]')
+          from blanks where version_id = v.id) as blanks,
+       (select coalesce(jsonb_agg(person_id), '[]') from writers where version_id = v.id) as writers,
+       coalesce(v.origin -> 'approvals',
+       (select coalesce(jsonb_agg(jsonb_build_object('by', p.full_name, 'id', p.id, 'role', p.role,
+                   'department', p.department, 'comment', a.comment, 'at', a.at) order by a.at), '[]')
+          from approvals a join people p on p.id = a.person_id where a.version_id = v.id)) as approvals,
+       e.department, e.review_by, v.approvals_needed, v.taken_back,
+       (select p.at from publication_versions pv join publications p on p.id = pv.publication_id where pv.version_id = v.id) as publish_at
+from versions v
+join entries e on e.id = v.entry_id
+join people owner on owner.id = e.owner_id
+left join people deputy on deputy.id = e.deputy_id
+join people author on author.id = v.created_by
+join people saver on saver.id = v.saved_by
+left join people submitter on submitter.id = v.submitted_by
+left join people publisher on publisher.id = v.published_by;
