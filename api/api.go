@@ -640,6 +640,37 @@ type DepartmentFigures struct {
 	Owners     int    `json:"owners"`
 }
 
+// Audit is a page of the record of changes, the newest first.
+type Audit struct {
+	Items []Record `json:"items"`
+	Next  string   `json:"next,omitempty"`
+}
+
+// Record is one change: who did what, to which version, when and through what.
+// Hash is of the record and of Previous, the hash of the one before it.
+type Record struct {
+	Number   int64          `json:"number"`
+	At       time.Time      `json:"at"`
+	By       string         `json:"by,omitempty"` // a sign-in name; without one it was the service itself
+	ByName   string         `json:"by_name,omitempty"`
+	Via      string         `json:"via"`
+	Action   string         `json:"action"`
+	Slug     string         `json:"slug,omitempty"`
+	Version  int            `json:"version,omitempty"`
+	Detail   map[string]any `json:"detail"`
+	Previous string         `json:"previous"`
+	Hash     string         `json:"hash"`
+}
+
+// Verified says how the record of changes stands. Head is its last number and
+// hash, to be kept elsewhere: a later verification can be held against it.
+type Verified struct {
+	Records int64  `json:"records"`
+	Head    string `json:"head"`
+	Broken  int64  `json:"broken,omitempty"` // the number of the first record that does not hold
+	Why     string `json:"why,omitempty"`
+}
+
 // Problem is an answer that something went wrong, as RFC 9457 has it.
 type Problem struct {
 	Type     string            `json:"type"`

@@ -79,8 +79,36 @@ func command() *cli.Command {
 					Action: func(ctx context.Context, c *cli.Command) error { return addUser(ctx, c, o) },
 				}},
 			},
+			{
+				Name:  "audit",
+				Usage: "look after the record of changes",
+				Commands: []*cli.Command{{
+					Name:        "verify",
+					Usage:       "hold every record against the one before it, and say which is the first that does not hold",
+					Description: "Exit status 1 if one does not hold. With --head also what an earlier verification gave is held against it: that finds a record which was made anew from its beginning.",
+					Flags: append([]cli.Flag{
+						&cli.StringFlag{Name: "head", Usage: "the `HEAD` that an earlier verification gave"},
+					}, database...),
+					Action: func(ctx context.Context, c *cli.Command) error { return verify(ctx, o, c.String("head")) },
+				}},
+			},
 		},
 	}
+}
+
+// verify reads the record of changes. It does so beside a service that runs, too.
+func verify(ctx context.Context, o service.Options, head string) error {
+	return service.Look(ctx, o, func(db *store.DB) error {
+		v, err := library.VerifyAudit(ctx, db.Reader, head)
+		if err != nil {
+			return err
+		}
+		if v.Broken > 0 {
+			return fmt.Errorf("record %d of %d does not hold: %s", v.Broken, v.Records, v.Why)
+		}
+		fmt.Printf("All %d records hold. Keep this, and verify against it later: %s\n", v.Records, v.Head)
+		return nil
+	})
 }
 
 func addUser(ctx context.Context, c *cli.Command, o service.Options) error {

@@ -315,6 +315,21 @@ func WriteTable(entries []Incoming, facets []string) ([]byte, error) {
 	return out.Bytes(), nil
 }
 
+// Rows writes a CSV of RFC 4180 under some heads, which a spreadsheet opens without
+// running anything: what would begin a formula is made a text with an apostrophe.
+func Rows(heads []string, rows [][]string) []byte {
+	var out bytes.Buffer
+	writeRow(&out, heads)
+	for _, row := range rows {
+		cells := make([]string, len(row))
+		for i, cell := range row {
+			cells[i] = guarded(cell)
+		}
+		writeRow(&out, cells)
+	}
+	return out.Bytes()
+}
+
 // writeRow writes a row as RFC 4180 has it, each cell byte for byte: the standard
 // library's writer would change line ends.
 func writeRow(out *bytes.Buffer, cells []string) {

@@ -54,7 +54,7 @@ func BenchmarkAlikeAmong100000(b *testing.B) {
 	const n = 100_000
 	ctx := context.Background()
 	url := databases.URL(b)
-	conn, err := pgx.Connect(ctx, url)
+	conn, err := pgx.Connect(ctx, databases.Owner(url))
 	if err != nil {
 		b.Fatal(err)
 	}

@@ -81,10 +81,30 @@ func Start(ctx context.Context, dir string, opts Options) (*Server, error) {
 	return s, nil
 }
 
-// URL is how to connect to one of the server's databases.
-func (s *Server) URL(database string) string {
+// Running gives the server that another process runs in dir, if one does. It is
+// that process's: it is not to be stopped.
+func Running(dir string) (*Server, bool) {
+	dir, err := filepath.Abs(dir)
+	if err != nil {
+		return nil, false
+	}
+	s := &Server{dir: dir, opts: Options{Log: slog.New(slog.DiscardHandler)}}
+	pid, port, ok := readPIDFile(filepath.Join(s.cluster(), "postmaster.pid"))
+	if !ok || !runs(pid, s.cluster()) {
+		return nil, false
+	}
+	password, err := os.ReadFile(filepath.Join(s.dir, "password"))
+	s.pid, s.port, s.password = pid, port, strings.TrimSpace(string(password))
+	return s, err == nil
+}
+
+// URL is how to connect to one of the server's databases as its owner.
+func (s *Server) URL(database string) string { return s.URLAs(superuser, s.password, database) }
+
+// URLAs is URL for another role.
+func (s *Server) URLAs(role, password, database string) string {
 	u := url.URL{
-		Scheme: "postgres", User: url.UserPassword(superuser, s.password),
+		Scheme: "postgres", User: url.UserPassword(role, password),
 		Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(s.port)), Path: database,
 		RawQuery: "sslmode=disable",
 	}

@@ -121,6 +121,9 @@ func New(lib *library.Library, opt Options) *fiber.App {
 	v1.Patch("/people/:name", s.changePerson)
 	v1.Post("/people/:name/hand-over", s.handOverAll)
 	v1.Get("/ownership", s.ownership)
+	v1.Get("/audit", s.audit)
+	v1.Get("/audit/export", s.exportAudit)
+	v1.Get("/audit/verify", s.verifyAudit)
 	v1.Use(func(fiber.Ctx) error {
 		return &status{fiber.StatusNotFound, "the API has no such call; see its description at /api/v1/openapi.yaml"}
 	})
@@ -170,7 +173,7 @@ func (s *server) safeHeaders(c fiber.Ctx) error {
 // timed ends what takes too long.
 func (s *server) timed(c fiber.Ctx) error {
 	within := answerWithin
-	if strings.HasPrefix(c.Path(), importPath) || c.Path() == "/api/v1/export" {
+	if strings.HasPrefix(c.Path(), importPath) || c.Path() == "/api/v1/export" || strings.HasPrefix(c.Path(), "/api/v1/audit/") {
 		within = importWithin
 	}
 	ctx, cancel := context.WithTimeout(c.Context(), within)

@@ -287,15 +287,24 @@ func (c *contract) RoundTrip(req *http.Request) (*http.Response, error) {
 	return res, nil
 }
 
-// exec changes the database behind the service's back.
-func (w *world) exec(statement string) {
+// exec changes the database behind the service's back, as its owner.
+func (w *world) exec(statements string) {
 	w.t.Helper()
-	conn, err := pgx.Connect(context.Background(), w.dbURL)
+	if err := execAs(databases.Owner(w.dbURL), statements); err != nil {
+		w.t.Fatal(err)
+	}
+}
+
+// asService does it as the role that the service works as.
+func (w *world) asService(statement string) error { return execAs(w.dbURL, statement) }
+
+func execAs(url, statements string) error {
+	ctx := context.Background()
+	conn, err := pgx.Connect(ctx, url)
 	if err != nil {
-		w.t.Fatal(err)
+		return err
 	}
-	defer conn.Close(context.Background())
-	if _, err := conn.Exec(context.Background(), statement); err != nil {
-		w.t.Fatal(err)
-	}
+	defer conn.Close(ctx)
+	_, err = conn.Exec(ctx, statements)
+	return err
 }

@@ -4,6 +4,7 @@ package service
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"io"
@@ -49,7 +50,8 @@ func DefaultDataDir() string {
 }
 
 // WithStore opens the library's database, starting it if it is a private one,
-// brings its schema up to date, runs do, and stops what it started.
+// brings its schema up to date, runs do, and stops what it started. A private one
+// is worked on as a role that owns nothing in it.
 func WithStore(ctx context.Context, o Options, do func(*store.DB) error) (err error) {
 	url := o.DatabaseURL
 	if url == "" {
@@ -61,7 +63,11 @@ func WithStore(ctx context.Context, o Options, do func(*store.DB) error) (err er
 		if err := pg.EnsureDatabase(ctx, "goldshelf"); err != nil {
 			return err
 		}
-		url = pg.URL("goldshelf")
+		password := rand.Text() // anew each time: nobody else needs it
+		if err := prepare(ctx, pg.URL("goldshelf"), password); err != nil {
+			return err
+		}
+		url = pg.URLAs(store.ServiceRole, password, "goldshelf")
 	}
 	db, err := store.Open(url)
 	if err != nil {
@@ -72,6 +78,39 @@ func WithStore(ctx context.Context, o Options, do func(*store.DB) error) (err er
 		return err
 	}
 	return do(db)
+}
+
+// Look is WithStore for what only reads: it changes nothing, and works beside a
+// service that is running.
+func Look(ctx context.Context, o Options, do func(*store.DB) error) error {
+	url := o.DatabaseURL
+	if url == "" {
+		pg, runs := pgserver.Running(o.DataDir)
+		if !runs {
+			return WithStore(ctx, o, do)
+		}
+		url = pg.URL("goldshelf")
+	}
+	db, err := store.Open(url)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	return do(db)
+}
+
+// prepare brings a private database's schema up to date, as its owner, and lets
+// the service's role in.
+func prepare(ctx context.Context, url, password string) error {
+	owner, err := store.Open(url)
+	if err != nil {
+		return err
+	}
+	defer owner.Close()
+	if err := owner.Migrate(ctx); err != nil {
+		return err
+	}
+	return owner.LetServiceIn(ctx, password)
 }
 
 // Serve runs the service until ctx ends, then lets running requests finish.

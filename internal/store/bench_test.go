@@ -25,7 +25,7 @@ analyze;`
 func BenchmarkUsesFiveDeep(b *testing.B) {
 	url := databases.URL(b)
 	ctx := context.Background()
-	conn, err := pgx.Connect(ctx, url)
+	conn, err := pgx.Connect(ctx, databases.Owner(url))
 	if err != nil {
 		b.Fatal(err)
 	}

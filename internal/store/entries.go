@@ -359,12 +359,12 @@ func (tx Tx) Restore(ctx context.Context, entryID int64) error { return tx.exec(
 
 const addEvent = `
 insert into events (at, person_id, via, action, entry_id, number, detail)
-values ($1, $2, $3, $4, nullif($5::bigint, 0), nullif($6::int, 0), $7)`
+values ($1, nullif($2::bigint, 0), $3, $4, nullif($5::bigint, 0), nullif($6::int, 0), $7)`
 
 // Event is one change, for the record.
 type Event struct {
 	At      time.Time
-	By      int64
+	By      int64  // 0 for the service itself
 	Via     string // client, console, api or service
 	Action  string
 	EntryID int64

@@ -82,3 +82,15 @@ join people author on author.id = v.created_by
 join people saver on saver.id = v.saved_by
 left join people submitter on submitter.id = v.submitted_by
 left join people publisher on publisher.id = v.published_by;
+
+-- The role that the service works as reads and writes, but owns nothing: it cannot
+-- put the guards aside. Of the record of changes it cannot undo any.
+do $$ begin
+    if exists (select from pg_roles where rolname = 'goldshelf_service') then
+        grant usage on schema public to goldshelf_service;
+        grant select, insert, update, delete on all tables in schema public to goldshelf_service;
+        grant usage on all sequences in schema public to goldshelf_service;
+        revoke insert, update, delete, truncate on events, goose_db_version from goldshelf_service;
+        grant insert on events to goldshelf_service;
+    end if;
+end $$;

@@ -86,8 +86,17 @@ func (d *DB) Close() error { return d.db.Close() }
 // Ping asks the database for an answer.
 func (d *DB) Ping(ctx context.Context) error { return d.db.PingContext(ctx) }
 
-// Migrate brings the schema up to date.
+const ownsSchema = `
+select to_regclass('public.events') is null
+       or pg_has_role((select relowner from pg_class where oid = to_regclass('public.events')), 'usage') as owns`
+
+// Migrate brings the schema up to date. One who does not own it can only find that
+// it is.
 func (d *DB) Migrate(ctx context.Context) error {
+	var owns bool
+	if err := d.get(ctx, &owns, ownsSchema); err != nil {
+		return fmt.Errorf("look at the database's schema: %w", err)
+	}
 	files, err := fs.Sub(migrations, "migrations")
 	if err != nil {
 		return err
@@ -95,6 +104,16 @@ func (d *DB) Migrate(ctx context.Context) error {
 	p, err := goose.NewProvider(goose.DialectPostgres, d.db.DB, files)
 	if err != nil {
 		return fmt.Errorf("read the migrations: %w", err)
+	}
+	if !owns {
+		pending, err := p.HasPending(ctx)
+		if err == nil && pending {
+			err = errors.New("it is older than this program; run goldshelfd migrate as the role that owns it")
+		}
+		if err != nil {
+			return fmt.Errorf("look at the database's schema: %w", err)
+		}
+		return nil
 	}
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("bring the database's schema up to date: %w", err)

@@ -74,7 +74,7 @@ func shelved(t *testing.T) (*store.DB, func(string) error) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	conn, err := pgx.Connect(ctx, url)
+	conn, err := pgx.Connect(ctx, databases.Owner(url))
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -5,6 +5,7 @@ package testdb
 import (
 	"context"
 	"fmt"
+	"net/url"
 	"os"
 	"strings"
 	"sync/atomic"
@@ -66,10 +67,26 @@ func (s *Server) makeTemplate(ctx context.Context) error {
 		return err
 	}
 	defer db.Close()
-	return db.Migrate(ctx)
+	if err := db.Migrate(ctx); err != nil {
+		return err
+	}
+	return db.LetServiceIn(ctx, password)
 }
 
-// URL makes a database with the library's schema and nothing in it.
+// password is that of the service's role.
+const password = "test"
+
+// Owner gives, for a database as the service's role sees it, how its owner does.
+func (s *Server) Owner(service string) string {
+	u, err := url.Parse(service)
+	if err != nil {
+		panic(err) // the URL is one of ours
+	}
+	return s.pg.URL(strings.TrimPrefix(u.Path, "/"))
+}
+
+// URL makes a database with the library's schema and nothing in it, as the
+// service's role sees it.
 func (s *Server) URL(t testing.TB) string {
 	t.Helper()
 	ctx := context.Background()
@@ -88,7 +105,7 @@ func (s *Server) URL(t testing.TB) string {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return s.pg.URL(name)
+	return s.pg.URLAs(store.ServiceRole, password, name)
 }
 
 // Open is URL with the database opened, until the test ends.

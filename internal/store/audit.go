@@ -1,0 +1,131 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// ServiceRole is whom the service works as in a private cluster: it reads and
+// writes the library, owns nothing, and can only add to the record of changes.
+const ServiceRole = "goldshelf_app"
+
+// LetServiceIn gives the service's role a password of letters and digits, and
+// makes the role where there is none. Only the database's owner can.
+func (d *DB) LetServiceIn(ctx context.Context, password string) error {
+	if password == "" || strings.Trim(password, "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789") != "" {
+		return errors.New("the password of the service's role has other characters than letters and digits")
+	}
+	role := pgx.Identifier{ServiceRole}.Sanitize()
+	return d.Change(ctx, func(tx Tx) error {
+		var there bool
+		if err := tx.get(ctx, &there, `select exists (select from pg_roles where rolname = $1)`, ServiceRole); err != nil {
+			return err
+		}
+		do := "create"
+		if there {
+			do = "alter"
+		}
+		if err := tx.exec(ctx, fmt.Sprintf("%s role %s login password '%s'", do, role, password)); err != nil {
+			return fmt.Errorf("let the service's role in: %w", err)
+		}
+		return tx.exec(ctx, "grant goldshelf_service to "+role)
+	})
+}
+
+// AuditQuery narrows the record of changes. What is empty narrows nothing.
+type AuditQuery struct {
+	Person string // a sign-in name
+	Slug   string
+	Action string
+	Via    string
+	Words  string // in the details
+	From   *time.Time
+	Until  *time.Time
+	Before int64 // numbers below this one; 0 is all
+	Limit  int
+}
+
+// Record is one change in the record.
+type Record struct {
+	Number   int64                `db:"id"`
+	At       time.Time            `db:"at"`
+	By       string               `db:"by"` // a sign-in name; empty for the service itself
+	ByName   string               `db:"by_name"`
+	Via      string               `db:"via"`
+	Action   string               `db:"action"`
+	Slug     string               `db:"slug"`
+	Version  int                  `db:"number"`
+	Detail   JSON[map[string]any] `db:"detail"`
+	Hash     string               `db:"hash"`
+	Previous string               `db:"previous"`
+}
+
+const audit = `
+select v.id, v.at, coalesce(p.name, '') as by, coalesce(p.full_name, '') as by_name, v.via, v.action, coalesce(e.slug, '') as slug,
+       coalesce(v.number, 0) as number, v.detail, encode(v.hash, 'hex') as hash, encode(v.previous, 'hex') as previous
+from events v
+left join people p on p.id = v.person_id
+left join entries e on e.id = v.entry_id
+where ($1 = '' or v.person_id = (select id from people where name = $1))
+  and ($2 = '' or v.entry_id = (select id from entries where slug = $2))
+  and ($3 = '' or v.action = $3)
+  and ($4 = '' or v.via = $4)
+  and ($5 = '' or v.detail::text ilike '%' || $5 || '%')
+  and ($6::timestamptz is null or v.at >= $6)
+  and ($7::timestamptz is null or v.at < $7)
+  and ($8 = 0 or v.id < $8)
+order by v.id desc
+limit $9`
+
+var wild = strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`)
+
+// Audit gives records that match, the newest first.
+func (r Reader) Audit(ctx context.Context, q AuditQuery) (all []Record, err error) {
+	return all, r.all(ctx, &all, audit, q.Person, q.Slug, q.Action, q.Via, wild.Replace(q.Words), q.From, q.Until, q.Before, q.Limit)
+}
+
+// Verified says how the record of changes stands.
+type Verified struct {
+	Records int64  `db:"records"`
+	Hash    string `db:"hash"`   // of the last
+	Broken  int64  `db:"broken"` // the number of the first that does not hold; 0 if all do
+	Why     string `db:"why"`    // gap, order or changed
+}
+
+const verify = `
+with chain as (
+    select id, hash, previous,
+           row_number() over (order by id) as place,
+           lag(hash, 1, ''::bytea) over (order by id) as before,
+           event_hash(previous, id, at, person_id, via, action, entry_id, number, detail) as should
+    from events
+),
+broken as (
+    select id, case when id <> place then 'gap' when previous <> before then 'order' else 'changed' end as why
+    from chain
+    where id <> place or previous <> before or hash <> should
+    order by id
+    limit 1
+)
+select (select count(*) from events) as records,
+       coalesce((select encode(hash, 'hex') from events order by id desc limit 1), '') as hash,
+       coalesce((select id from broken), 0) as broken,
+       coalesce((select why from broken), '') as why`
+
+// VerifyAudit holds every record against the one before it and against its own
+// hash, and says which is the first that does not hold.
+func (r Reader) VerifyAudit(ctx context.Context) (v Verified, err error) {
+	return v, r.get(ctx, &v, verify)
+}
+
+const hashOf = `select encode(hash, 'hex') as hash from events where id = $1`
+
+// AuditHash gives the hash of the record with a number, or ErrNotFound.
+func (r Reader) AuditHash(ctx context.Context, number int64) (hash string, err error) {
+	return hash, r.get(ctx, &hash, hashOf, number)
+}
