@@ -478,12 +478,12 @@ type Checked struct {
 	Tokens   int             `json:"tokens"` // estimated, give or take 25 %
 }
 
-// Note, Comment and Reason are the texts that come with actions.
+// Note, Approving, Reason and Retirement are the texts that come with actions.
 type (
 	Note struct {
 		Note string `json:"note"`
 	}
-	Comment struct {
+	Approving struct {
 		Comment string `json:"comment,omitempty"`
 	}
 	Reason struct {
@@ -638,6 +638,61 @@ type DepartmentFigures struct {
 	Orphans    int    `json:"orphans"`
 	NoDeputy   int    `json:"no_deputy"`
 	Owners     int    `json:"owners"`
+}
+
+// Comments is what was said about an entry up to a version, by threads.
+type Comments struct {
+	Version int       `json:"version"`
+	Items   []Comment `json:"items"`
+}
+
+// Comment is what someone said about a version, with what was answered.
+type Comment struct {
+	ID        int64           `json:"id"`
+	Version   int             `json:"version"` // on which it was said
+	By        string          `json:"by"`
+	ByName    string          `json:"by_name"`
+	At        time.Time       `json:"at"`
+	Text      string          `json:"text"`
+	Passage   *CommentPassage `json:"passage,omitempty"`
+	SettledAt *time.Time      `json:"settled_at,omitempty"`
+	SettledBy string          `json:"settled_by,omitempty"`
+	Answers   []Comment       `json:"answers"`
+}
+
+// CommentPassage is what a comment is about, and what has become of it in the
+// version that is read: bytes of its body, and whether they are the same, changed
+// or removed.
+type CommentPassage struct {
+	Exact string    `json:"exact"`
+	Start int       `json:"start"`
+	End   int       `json:"end"`
+	Now   change.Op `json:"now"`
+}
+
+// NewComment is something to say about a version (0 is the newest), about bytes of
+// its body, or in answer to a comment that begins a thread.
+type NewComment struct {
+	Text     string `json:"text"`
+	Version  int    `json:"version,omitempty"`
+	Start    int    `json:"start,omitempty"`
+	End      int    `json:"end,omitempty"`
+	AnswerTo int64  `json:"answer_to,omitempty"`
+}
+
+// Lines is a version's text line by line.
+type Lines struct {
+	Version int          `json:"version"`
+	Items   []LineOrigin `json:"items"`
+}
+
+// LineOrigin is a line with the version in which it first stood as it is.
+type LineOrigin struct {
+	Text    string    `json:"text"`
+	Version int       `json:"version"`
+	Author  string    `json:"author"`
+	Note    string    `json:"note,omitempty"`
+	At      time.Time `json:"at"`
 }
 
 // Audit is a page of the record of changes, the newest first.

@@ -412,7 +412,7 @@ func (c *Client) Withdraw(ctx context.Context, slug string) (api.Entry, error) {
 
 // Approve approves the version in review.
 func (c *Client) Approve(ctx context.Context, slug, comment string) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post(entryPath(slug, "/approve"), api.Comment{Comment: comment}))
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/approve"), api.Approving{Comment: comment}))
 }
 
 // Return gives a version back with a reason.

@@ -46,7 +46,7 @@ const leastMoved = 4
 // its variations, 1986). Lines that differ in some of their words are shown as
 // one, with those words; lines that stand elsewhere now as moved.
 func Texts(before, after string) []Line {
-	old, now := linesOf(before), linesOf(after)
+	old, now := Lines(before), Lines(after)
 	var lines []Line
 	i, j := 0, 0
 	for _, run := range compare(old, now) {
@@ -71,8 +71,8 @@ func Texts(before, after string) []Line {
 	return pairUp(moved(lines))
 }
 
-// linesOf takes a text apart, without its line ends.
-func linesOf(text string) []string {
+// Lines takes a text apart into its lines, without their ends.
+func Lines(text string) []string {
 	if text == "" {
 		return nil
 	}

@@ -115,10 +115,10 @@ func FuzzTexts(f *testing.F) {
 				is = append(is, after)
 			}
 		}
-		if got, want := strings.Join(was, "\n"), strings.Join(linesOf(old), "\n"); got != want {
+		if got, want := strings.Join(was, "\n"), strings.Join(Lines(old), "\n"); got != want {
 			t.Fatalf("the old text %q is told as %q", want, got)
 		}
-		if got, want := strings.Join(is, "\n"), strings.Join(linesOf(now), "\n"); got != want {
+		if got, want := strings.Join(is, "\n"), strings.Join(Lines(now), "\n"); got != want {
 			t.Fatalf("the new text %q is told as %q", want, got)
 		}
 	})

@@ -79,6 +79,7 @@ const (
 const (
 	HandOver Action = "hand-over" // to another owner
 	Accept   Action = "accept"    // what another has handed over
+	Answer   Action = "answer"    // a comment
 )
 
 // TakeBackWithin is for how long a publication can be taken back.

@@ -106,7 +106,7 @@ func (w *walker) value(t reflect.Type, at string, depth int) error {
 		w.string(token, at)
 		w.want(t, at, "a text", reflect.String)
 	case json.Number:
-		w.want(t, at, "a number", reflect.Float64, reflect.Int)
+		w.want(t, at, "a number", reflect.Float64, reflect.Int, reflect.Int64)
 	case bool:
 		w.want(t, at, "true or false", reflect.Bool)
 	}

@@ -180,6 +180,11 @@ func deskItem(v store.Version, w store.Waiting) api.DeskItem {
 		it.Action, it.Why, it.By = entry.Approve, "asks for a review: "+v.Note, v.Submitter
 	case store.WhyReturned:
 		it.Action, it.Why = entry.Submit, "returned: "+w.What
+	case store.WhyCommented:
+		it.Action, it.Why = entry.Answer, "one comment waits for an answer"
+		if w.What != "1" {
+			it.Why = w.What + " comments wait for an answer"
+		}
 	case store.WhyApproved:
 		it.Action, it.Why, it.By = entry.Publish, "approved, and waits to be published", v.Submitter
 	case store.WhyLost:

@@ -107,7 +107,7 @@ func (s *server) withdraw(c fiber.Ctx) error {
 }
 
 func (s *server) approve(c fiber.Ctx) error {
-	var in api.Comment
+	var in api.Approving
 	if err := body(c, &in); err != nil {
 		return err
 	}

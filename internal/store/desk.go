@@ -41,6 +41,7 @@ const (
 	WhyOverdue   = "overdue"   // a review that has waited long
 	WhyReview    = "review"    // a review
 	WhyReturned  = "returned"  // a draft that was returned; What is the reason
+	WhyCommented = "commented" // someone else had the last word; What is in how many threads
 	WhyApproved  = "approved"  // to be published
 	WhyLost      = "lost"      // on the shelf, and uses what is not; What is that
 	WhyOrphan    = "orphan"    // whose owner has left; What is who
@@ -81,17 +82,23 @@ item as (
                    where a.n <= array_position(v.asked, $1) and p.active and ($5::timestamptz::date between p.away_from and p.away_until) is not true)
                   <= v.approvals_needed + floor(extract(epoch from $5::timestamptz - v.submitted_at) / $6::float8))
     union all
-    select 5, 'approved', v.entry_id, v.id, coalesce(v.submitted_at, v.saved_at), ''
+    select 5, 'commented', c.entry_id, max(c.version_id), min(c.at), count(*)::text
+    from comments c
+    where $2 and c.entry_id in (select id from mine) and c.answer_to is null and c.settled_at is null
+      and coalesce((select a.person_id from comments a where a.answer_to = c.id order by a.id desc limit 1), c.person_id) <> $1
+    group by c.entry_id
+    union all
+    select 6, 'approved', v.entry_id, v.id, coalesce(v.submitted_at, v.saved_at), ''
     from versions v
     where v.state = 'approved' and $4 and not exists (select from publication_versions where version_id = v.id)
     union all
-    select case when v.returned <> '' then 4 when v.saved_at < $8 then 10 else 9 end,
+    select case when v.returned <> '' then 4 when v.saved_at < $8 then 11 else 10 end,
            case when v.returned <> '' then 'returned' when v.saved_at < $8 then 'untouched' else 'draft' end,
            v.entry_id, v.id, v.saved_at, v.returned
     from versions v
     where v.state = 'draft' and $2 and v.entry_id in (select id from mine)
     union all
-    select distinct on (v.entry_id) 6, 'lost', v.entry_id, v.id, v.published_at, m.slug
+    select distinct on (v.entry_id) 7, 'lost', v.entry_id, v.id, v.published_at, m.slug
     from versions v
     join mentions m on m.version_id = v.id
     where v.state = 'published' and $2 and v.entry_id in (select id from mine)
@@ -99,13 +106,13 @@ item as (
                       where t.slug = m.slug
                         and case when m.number = 0 then tv.state = 'published' else tv.number = m.number and tv.published_at is not null end)
     union all
-    select 7, 'orphan', e.id, v.id, v.saved_at, p.full_name
+    select 8, 'orphan', e.id, v.id, v.saved_at, p.full_name
     from entries e
     join people p on p.id = e.owner_id and not p.active
     join lateral (select id, saved_at, state from versions where entry_id = e.id order by number desc limit 1) v on true
     where $4 and v.state <> 'retired'
     union all
-    select 8, 'stale', e.id, v.id, e.review_by::timestamptz, ''
+    select 9, 'stale', e.id, v.id, e.review_by::timestamptz, ''
     from entries e
     join versions v on v.entry_id = e.id and v.state = 'published'
     where $2 and e.id in (select id from mine) and e.review_by < $5::timestamptz::date
