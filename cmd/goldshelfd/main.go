@@ -53,6 +53,7 @@ func command() *cli.Command {
 				Flags: append([]cli.Flag{
 					&cli.StringFlag{Name: "listen", Usage: "where to listen", Value: "127.0.0.1:7420", Sources: cli.EnvVars("GOLDSHELF_LISTEN"), Destination: &o.Listen},
 					&cli.BoolFlag{Name: "demo", Usage: "fill an empty library with the demo of Larkfen Water", Sources: cli.EnvVars("GOLDSHELF_DEMO"), Destination: &o.Demo},
+					&cli.StringSliceFlag{Name: "allow-channel", Usage: "let channels be at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CHANNEL"), Destination: &o.Inside},
 				}, database...),
 				Action: func(ctx context.Context, _ *cli.Command) error { return service.Serve(ctx, o) },
 			},

@@ -174,19 +174,23 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 	if err := l.begin(ctx); err != nil {
 		return welcome, err
 	}
+	retired := retirements()
 	for _, c := range chapters() {
+		for len(retired) > 0 && retired[0].daysAgo > c.daysAgo {
+			if err := l.retire(ctx, retired[0]); err != nil {
+				return welcome, err
+			}
+			retired = retired[1:]
+		}
 		if err := l.tell(ctx, c); err != nil {
 			return welcome, fmt.Errorf("%s, version %d: %w", c.slug, c.number, err)
 		}
 	}
-	for _, r := range retirements() {
-		l.now = l.today.Add(-time.Duration(r.daysAgo) * 24 * time.Hour)
-		if _, err := l.lib.Retire(ctx, l.by["curator"], r.slug, r.how); err != nil {
-			return welcome, fmt.Errorf("%s, retired: %w", r.slug, err)
-		}
-	}
 	l.now = l.today
 	if err := l.beginnings(ctx); err != nil {
+		return welcome, err
+	}
+	if err := l.haveRead(ctx); err != nil {
 		return welcome, err
 	}
 	_, err = l.lib.SetPolicy(ctx, l.by["curator"], 0, policy()) // the last step: see whole
@@ -242,9 +246,9 @@ func (l *loader) begin(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		l.by[p.name] = library.Caller{ID: id, Name: p.name, FullName: p.fullName, Role: p.role, Via: "service"}
+		l.by[p.name] = library.Caller{ID: id, Name: p.name, FullName: p.fullName, Role: p.role, Department: p.department, Via: "service"}
 	}
-	return nil
+	return l.follow(ctx)
 }
 
 // beginnings keeps the departments' starters, and marks the prompt that writes
@@ -264,6 +268,48 @@ func (l *loader) beginnings(ctx context.Context) error {
 		}
 	}
 	return l.lib.SetHelper(ctx, l.by["curator"], "prompt-writer", true)
+}
+
+// follow has people follow what they would.
+func (l *loader) follow(ctx context.Context) error {
+	for _, f := range []struct {
+		who string
+		api.Follow
+	}{
+		{"reader", api.Follow{What: "department", Name: "customer-care"}},
+		{"contributor", api.Follow{What: "person", Name: "regs-lead"}},
+		{"reviewer", api.Follow{What: "department", Name: "laboratory"}},
+		{"curator", api.Follow{What: "department", Name: "regulatory-affairs"}},
+	} {
+		if err := l.lib.Follow(ctx, l.by[f.who], f.Follow, true); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// haveRead has everyone have read all but the last of what they were told.
+func (l *loader) haveRead(ctx context.Context) error {
+	for _, by := range l.by {
+		news, err := l.lib.News(ctx, by, 3, "")
+		if err != nil {
+			return err
+		}
+		if n := len(news.Items); n > 2 {
+			if err := l.lib.ReadNews(ctx, by, news.Items[2].Number); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (l *loader) retire(ctx context.Context, r retirement) error {
+	l.now = l.today.Add(-time.Duration(r.daysAgo) * 24 * time.Hour)
+	if _, err := l.lib.Retire(ctx, l.by["curator"], r.slug, r.how); err != nil {
+		return fmt.Errorf("%s, retired: %w", r.slug, err)
+	}
+	return nil
 }
 
 // policy is what Larkfen's curators have decided about checks.
@@ -313,5 +359,36 @@ func (l *loader) tell(ctx context.Context, c chapter) error {
 	}
 	l.now = submitted.Add(26 * time.Hour)
 	_, err = l.lib.Publish(ctx, l.by["curator"], c.slug)
+	return err
+}
+
+// channelTitle is what the demo's channel is called.
+const channelTitle = "Larkfen news board"
+
+// Connect has the library tell the stand-in of what happens. It stands at another
+// address each time, so the channel of an earlier start makes room.
+func Connect(ctx context.Context, db *store.DB, lib *library.Library, standIn *Channel, address string) error {
+	p, err := db.PersonByName(ctx, "curator")
+	if err != nil {
+		return err
+	}
+	by := library.Caller{ID: p.ID, Name: p.Name, FullName: p.FullName, Role: entry.Role(p.Role), Via: "service"}
+	hooks, err := db.Hooks(ctx)
+	if err != nil {
+		return err
+	}
+	for _, h := range hooks {
+		if h.Title != channelTitle {
+			continue
+		}
+		standIn.SetSecret(h.Secret)
+		if h.URL == address {
+			return nil
+		}
+		_, err := lib.SetHook(ctx, by, h.ID, api.NewHook{Title: h.Title, URL: address})
+		return err
+	}
+	h, err := lib.AddHook(ctx, by, api.NewHook{Title: channelTitle, URL: address})
+	standIn.SetSecret(h.Secret)
 	return err
 }

@@ -40,12 +40,9 @@ func (l *Library) Audit(ctx context.Context, by Caller, q AuditQuery) (api.Audit
 	if q.Limit > 0 {
 		limit = min(q.Limit, mostLimit)
 	}
-	var before int64
-	if q.Cursor != "" {
-		var err error
-		if before, err = strconv.ParseInt(q.Cursor, 10, 64); err != nil || before < 1 {
-			return out, problem.List{{Field: "/cursor", Code: "cursor", Message: "the cursor is none that a page of the record gave; leave it out for the newest"}}
-		}
+	before, err := numberCursor(q.Cursor)
+	if err != nil {
+		return out, err
 	}
 	rows, err := l.db.Audit(ctx, storeQuery(q, before, limit+1))
 	if err != nil {

@@ -133,6 +133,9 @@ func (l *Library) Desk(ctx context.Context, by Caller, limit int, cursor string)
 		return api.Desk{}, err
 	}
 	desk := api.Desk{Items: []api.DeskItem{}, Counts: counts}
+	if desk.Unread, err = l.db.Unread(ctx, by.ID); err != nil {
+		return desk, err
+	}
 	for _, n := range counts {
 		desk.Total += n
 	}

@@ -13,6 +13,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
+	"goldshelf/internal/channel"
 	"goldshelf/internal/store"
 )
 
@@ -23,11 +24,15 @@ type Library struct {
 	hashes chan struct{} // bounds the password hashes being worked out at once
 	cache  parsed
 	taking sync.Map // progress of the imports under way
+
+	// Channels sends what channels are told. It reaches outside only, unless it is
+	// set to one that may reach inside.
+	Channels *channel.Sender
 }
 
 // New gives the library that a database holds. The clock is time.Now but in tests.
 func New(db *store.DB, clock func() time.Time) *Library {
-	return &Library{db: db, now: clock, hashes: make(chan struct{}, 2)}
+	return &Library{db: db, now: clock, hashes: make(chan struct{}, 2), Channels: channel.NewSender()}
 }
 
 // Caller is the person who acts, and through what.
@@ -157,8 +162,17 @@ func (l *Library) locked(ctx context.Context, tx store.Tx, by Caller, slug strin
 	return l.seeing(ctx, tx.Reader, by, slug)
 }
 
+// record keeps a change in the record, and tells those who follow the entry.
 func (l *Library) record(ctx context.Context, tx store.Tx, by Caller, action string, entryID int64, number int, detail map[string]any) error {
-	return tx.AddEvent(ctx, store.Event{At: l.now(), By: by.ID, Via: by.Via, Action: action, EntryID: entryID, Number: number, Detail: detail})
+	event, err := tx.AddEvent(ctx, store.Event{At: l.now(), By: by.ID, Via: by.Via, Action: action, EntryID: entryID, Number: number, Detail: detail})
+	if err != nil {
+		return err
+	}
+	forAll, told := told[action]
+	if !told {
+		return nil
+	}
+	return tx.Tell(ctx, event, l.now(), forAll)
 }
 
 // read gives one version as its readers see it.

@@ -284,20 +284,3 @@ func (l *Library) publishSet(ctx context.Context, tx store.Tx, by Caller, due st
 	}
 	return "", err
 }
-
-// Work does what is due by the clock until ctx ends: every second, what is to be
-// published. Failures are given to report, and tried again.
-func (l *Library) Work(ctx context.Context, report func(error)) {
-	tick := time.NewTicker(time.Second)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-			if _, err := l.PublishDue(ctx); err != nil && ctx.Err() == nil {
-				report(fmt.Errorf("publish what is due: %w", err))
-			}
-		}
-	}
-}

@@ -145,7 +145,8 @@ func TestTheServiceCannotChangeTheRecord(t *testing.T) {
 		}
 	}
 	if err := w.db.Change(context.Background(), func(tx store.Tx) error {
-		return tx.AddEvent(context.Background(), store.Event{At: time.Now(), Via: "service", Action: "by itself"})
+		_, err := tx.AddEvent(context.Background(), store.Event{At: time.Now(), Via: "service", Action: "by itself"})
+		return err
 	}); err != nil {
 		t.Errorf("adding to it: %v", err)
 	}

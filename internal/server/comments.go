@@ -1,8 +1,6 @@
 package server
 
 import (
-	"strconv"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -31,9 +29,9 @@ func (s *server) settleComment(settled bool) fiber.Handler {
 		if err := body(c, &struct{}{}); err != nil {
 			return err
 		}
-		id, err := strconv.ParseInt(c.Params("id"), 10, 64)
+		id, err := numberOf(c, "id", "a comment has a number; see the entry's comments")
 		if err != nil {
-			return &status{fiber.StatusNotFound, "a comment has a number; see the entry's comments"}
+			return err
 		}
 		out, err := s.lib.SettleComment(c.Context(), caller(c), c.Params("slug"), id, settled)
 		return answer(c, out, err)
@@ -41,10 +39,10 @@ func (s *server) settleComment(settled bool) fiber.Handler {
 }
 
 func (s *server) lines(c fiber.Ctx) error {
-	number, err := strconv.Atoi(c.Params("number"))
+	number, err := numberOf(c, "number", "a version is a number; see the entry's versions")
 	if err != nil {
-		return &status{fiber.StatusNotFound, "a version is a number; see the entry's versions"}
+		return err
 	}
-	out, err := s.lib.Lines(c.Context(), caller(c), c.Params("slug"), number)
+	out, err := s.lib.Lines(c.Context(), caller(c), c.Params("slug"), int(number))
 	return answer(c, out, err)
 }

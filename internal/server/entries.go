@@ -1,8 +1,6 @@
 package server
 
 import (
-	"strconv"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -71,11 +69,11 @@ func (s *server) versions(c fiber.Ctx) error {
 }
 
 func (s *server) version(c fiber.Ctx) error {
-	number, err := strconv.Atoi(c.Params("number"))
+	number, err := numberOf(c, "number", "a version is a number; see the entry's versions")
 	if err != nil {
-		return &status{fiber.StatusNotFound, "a version is a number; see the entry's versions"}
+		return err
 	}
-	e, err := s.lib.Version(c.Context(), caller(c), c.Params("slug"), number)
+	e, err := s.lib.Version(c.Context(), caller(c), c.Params("slug"), int(number))
 	return answer(c, e, err)
 }
 

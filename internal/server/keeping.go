@@ -1,8 +1,6 @@
 package server
 
 import (
-	"strconv"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -27,14 +25,14 @@ func (s *server) takeBack(c fiber.Ctx) error {
 }
 
 func (s *server) bringBack(c fiber.Ctx) error {
-	number, err := strconv.Atoi(c.Params("number"))
+	number, err := numberOf(c, "number", "a version is a number; see the entry's versions")
 	if err != nil {
-		return &status{fiber.StatusNotFound, "a version is a number; see the entry's versions"}
+		return err
 	}
 	if err := body(c, &struct{}{}); err != nil {
 		return err
 	}
-	e, err := s.lib.BringBack(c.Context(), caller(c), c.Params("slug"), number)
+	e, err := s.lib.BringBack(c.Context(), caller(c), c.Params("slug"), int(number))
 	if err != nil {
 		return err
 	}

@@ -9,10 +9,12 @@ import (
 	"errors"
 	"io"
 	"log/slog"
+	"net/http"
 	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/adaptor"
 	recovery "github.com/gofiber/fiber/v3/middleware/recover"
 
 	"goldshelf/api"
@@ -32,8 +34,12 @@ const importWithin = 5 * time.Minute
 // Options say what to serve besides the library.
 type Options struct {
 	Log     *slog.Logger
-	Welcome api.Welcome // what the sign-in page may know
+	Welcome api.Welcome  // what the sign-in page may know
+	Channel http.Handler // the demo's stand-in for a channel, if there is one
 }
+
+// ChannelPath is where the demo's stand-in for a channel is.
+const ChannelPath = "/demo/channel"
 
 type server struct {
 	lib *library.Library
@@ -57,6 +63,7 @@ func New(lib *library.Library, opt Options) *fiber.App {
 	v1.Get("/openapi.yaml", s.document)
 	v1.Get("/welcome", func(c fiber.Ctx) error { return c.JSON(s.opt.Welcome) })
 	v1.Post("/session", s.signIn)
+	v1.Get("/feeds/:private", s.feed)
 	v1.Use(s.signedIn, s.sameOrigin, s.onlyOnce)
 	v1.Get("/session", s.session)
 	v1.Delete("/session", s.signOut)
@@ -126,12 +133,27 @@ func New(lib *library.Library, opt Options) *fiber.App {
 	v1.Patch("/people/:name", s.changePerson)
 	v1.Post("/people/:name/hand-over", s.handOverAll)
 	v1.Get("/ownership", s.ownership)
+	v1.Get("/follows", s.follows)
+	v1.Put("/follows/:what/:name", s.follow(true))
+	v1.Delete("/follows/:what/:name", s.follow(false))
+	v1.Get("/news", s.news)
+	v1.Post("/news/read", s.readNews)
+	v1.Post("/feed", s.newFeed)
+	v1.Get("/channels", s.hooks)
+	v1.Post("/channels", s.addHook)
+	v1.Put("/channels/:id", s.setHook)
+	v1.Delete("/channels/:id", s.dropHook)
+	v1.Get("/channels/:id/deliveries", s.deliveries)
+	v1.Post("/channels/:id/deliveries/:delivery/send", s.sendAgain)
 	v1.Get("/audit", s.audit)
 	v1.Get("/audit/export", s.exportAudit)
 	v1.Get("/audit/verify", s.verifyAudit)
 	v1.Use(func(fiber.Ctx) error {
 		return &status{fiber.StatusNotFound, "the API has no such call; see its description at /api/v1/openapi.yaml"}
 	})
+	if opt.Channel != nil {
+		app.All(ChannelPath, adaptor.HTTPHandler(opt.Channel))
+	}
 	s.console(app)
 	return app
 }

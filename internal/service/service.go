@@ -12,12 +12,14 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"slices"
 	"sync"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
+	"goldshelf/internal/channel"
 	"goldshelf/internal/demo"
 	"goldshelf/internal/library"
 	"goldshelf/internal/pgserver"
@@ -30,10 +32,11 @@ const stopWithin = 20 * time.Second
 
 // Options say where the service listens and where it keeps the library.
 type Options struct {
-	Listen      string // host:port
-	DatabaseURL string // a database of the caller's; empty runs a private one
-	DataDir     string // where the private one lives
-	Demo        bool   // fill an empty library with the demo's
+	Listen      string   // host:port
+	DatabaseURL string   // a database of the caller's; empty runs a private one
+	DataDir     string   // where the private one lives
+	Demo        bool     // fill an empty library with the demo's
+	Inside      []string // hosts inside the machine or network that channels may be at
 	Log         *slog.Logger
 	Out         io.Writer // gets the line "ready http://…"
 }
@@ -128,6 +131,17 @@ func Serve(ctx context.Context, o Options) error {
 			}
 		}
 		lib := library.New(db, time.Now)
+		lib.Channels = channel.NewSender(o.Inside...)
+		options := server.Options{Log: o.Log, Welcome: welcome}
+		if o.Demo {
+			own := listener.Addr().String()
+			lib.Channels = channel.NewSender(append(slices.Clone(o.Inside), own)...)
+			standIn := &demo.Channel{}
+			options.Channel = standIn
+			if err := demo.Connect(ctx, db, lib, standIn, "http://"+own+server.ChannelPath); err != nil {
+				return fmt.Errorf("connect the demo's channel: %w", err)
+			}
+		}
 		working, stopWork := context.WithCancel(ctx)
 		var work sync.WaitGroup
 		work.Go(func() {
@@ -135,7 +149,7 @@ func Serve(ctx context.Context, o Options) error {
 		})
 		defer work.Wait()
 		defer stopWork()
-		app := server.New(lib, server.Options{Log: o.Log, Welcome: welcome})
+		app := server.New(lib, options)
 		ended := make(chan error, 1)
 		go func() {
 			ended <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true})

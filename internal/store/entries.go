@@ -359,7 +359,8 @@ func (tx Tx) Restore(ctx context.Context, entryID int64) error { return tx.exec(
 
 const addEvent = `
 insert into events (at, person_id, via, action, entry_id, number, detail)
-values ($1, nullif($2::bigint, 0), $3, $4, nullif($5::bigint, 0), nullif($6::int, 0), $7)`
+values ($1, nullif($2::bigint, 0), $3, $4, nullif($5::bigint, 0), nullif($6::int, 0), $7)
+returning id`
 
 // Event is one change, for the record.
 type Event struct {
@@ -372,14 +373,14 @@ type Event struct {
 	Detail  map[string]any
 }
 
-// AddEvent records a change, in the transaction that makes it.
-func (tx Tx) AddEvent(ctx context.Context, e Event) error {
+// AddEvent records a change, in the transaction that makes it, and gives its number.
+func (tx Tx) AddEvent(ctx context.Context, e Event) (number int64, err error) {
 	if e.Detail == nil {
 		e.Detail = map[string]any{}
 	}
 	detail, err := jsonText(e.Detail)
 	if err != nil {
-		return err
+		return 0, err
 	}
-	return tx.exec(ctx, addEvent, e.At, e.By, e.Via, e.Action, e.EntryID, e.Number, detail)
+	return number, tx.get(ctx, &number, addEvent, e.At, e.By, e.Via, e.Action, e.EntryID, e.Number, detail)
 }
