@@ -34,6 +34,9 @@ func (l *Library) Alike(ctx context.Context, by Caller, req api.TextOf) (api.Ali
 }
 
 func (l *Library) alike(ctx context.Context, r store.Reader, by Caller, req api.TextOf) ([]api.LookAlike, error) {
+	if err := l.derive(ctx); err != nil {
+		return nil, err
+	}
 	text := likeness.Read(req.Body)
 	near, err := r.Alike(ctx, text.Print(), req.Slug, by.Role.Includes(entry.Reviewer), by.ID)
 	if err != nil {
@@ -80,6 +83,9 @@ const mostGroups = 50
 func (l *Library) Groups(ctx context.Context, by Caller) (api.Groups, error) {
 	if by.Role != entry.Curator {
 		return api.Groups{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only a curator may look through the whole library for look-alikes; you are signed in as a " + string(by.Role)}
+	}
+	if err := l.derive(ctx); err != nil {
+		return api.Groups{}, err
 	}
 	lists, err := l.db.SharedBands(ctx)
 	if err != nil {
@@ -164,6 +170,9 @@ func member(first, n textNear) api.LookAlike {
 func (l *Library) Recurring(ctx context.Context, by Caller) (api.Recurring, error) {
 	if by.Role != entry.Curator {
 		return api.Recurring{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only a curator may look through the whole library for passages; you are signed in as a " + string(by.Role)}
+	}
+	if err := l.derive(ctx); err != nil {
+		return api.Recurring{}, err
 	}
 	lists, err := l.db.SharedUnits(ctx)
 	if err != nil {

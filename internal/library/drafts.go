@@ -242,24 +242,20 @@ func (l *Library) SaveDraft(ctx context.Context, by Caller, slug string, on Revi
 		if err := l.unchangeable(ctx, tx, e, req); err != nil {
 			return err
 		}
-		action := entry.Save
-		var changed bool
-		if on == (Revision{}) && e.Open == 0 {
-			action, changed = entry.Begin, true
-			err = l.beginNext(ctx, tx, by, e, req.Content)
-		} else {
-			changed, err = l.saveOver(ctx, tx, by, e, on, req.Content)
+		if on != (Revision{}) || e.Open > 0 {
+			saved, now, err = l.saveOver(ctx, tx, by, e, on, req.Content)
+			return err
 		}
-		if err != nil {
+		if err := l.beginNext(ctx, tx, by, e, req.Content); err != nil {
 			return err
 		}
 		if e, err = tx.EntryBySlug(ctx, slug); err != nil {
 			return err
 		}
-		if saved, now, err = l.draft(ctx, tx.Reader, by, e); err != nil || !changed {
+		if saved, now, err = l.draft(ctx, tx.Reader, by, e); err != nil {
 			return err
 		}
-		return l.record(ctx, tx, by, string(action), e.ID, e.Open, nil)
+		return l.record(ctx, tx, by, string(entry.Begin), e.ID, e.Open, nil)
 	})
 	return saved, now, err
 }
@@ -272,25 +268,70 @@ func (l *Library) beginNext(ctx context.Context, tx store.Tx, by Caller, e store
 	return l.begin(ctx, tx, by, e.ID, e.Newest+1, c)
 }
 
-// saveOver saves a draft and says whether that changed it. The caller records it.
-func (l *Library) saveOver(ctx context.Context, tx store.Tx, by Caller, e store.Entry, on Revision, c entry.Content) (changed bool, err error) {
+// saveOver saves a draft and records it, or does nothing if it says the same.
+func (l *Library) saveOver(ctx context.Context, tx store.Tx, by Caller, e store.Entry, on Revision, c entry.Content) (api.Entry, Revision, error) {
+	refuse := func(err error) (api.Entry, Revision, error) { return api.Entry{}, Revision{}, err }
 	if _, err := entry.Take(entry.Save, by.actor(), standing(e, nil)); err != nil {
-		return false, err
+		return refuse(err)
 	}
 	v, err := tx.Version(ctx, e.ID, e.Open)
 	if err != nil {
-		return false, err
+		return refuse(err)
 	}
-	if on != (Revision{v.Number, v.Revision}) {
-		return false, &Clash{Now: l.view(by, e, v), On: Revision{v.Number, v.Revision}}
+	now := Revision{v.Number, v.Revision}
+	if on != now {
+		return refuse(&Clash{Now: l.view(by, e, v), On: now})
 	}
 	if same(v.Content(), c) {
-		return false, nil
+		return l.view(by, e, v), now, nil
 	}
-	if err := l.codeFree(ctx, tx, c.Code, e.ID); err != nil {
-		return false, err
+	if c.Code != v.Code {
+		if err := l.codeFree(ctx, tx, c.Code, e.ID); err != nil {
+			return refuse(err)
+		}
 	}
-	return true, tx.SaveDrafts(ctx, []store.Draft{draftOf(v.ID, c)}, by.ID, l.now())
+	at := l.now()
+	if sameParts(v.Content(), c) && slices.Contains(v.Writers.V, by.ID) {
+		err = tx.SaveText(ctx, store.Draft{ID: v.ID, Content: c}, by.ID, at)
+	} else {
+		err = tx.SaveDrafts(ctx, []store.Draft{draftOf(v.ID, c)}, by.ID, at)
+	}
+	if err != nil {
+		return refuse(err)
+	}
+	v.SetContent(c)
+	v.Revision, v.Saver, v.SaverName, v.SavedAt = v.Revision+1, by.Name, by.FullName, at
+	return l.view(by, e, v), Revision{v.Number, v.Revision}, l.record(ctx, tx, by, string(entry.Save), e.ID, v.Number, nil)
+}
+
+// sameParts says whether two contents have the same blanks and labels and name the
+// same entries.
+func sameParts(a, b entry.Content) bool {
+	x, err1 := json.Marshal([]any{normal(a).Blanks, normal(a).Labels, mentions(a)})
+	y, err2 := json.Marshal([]any{normal(b).Blanks, normal(b).Labels, mentions(b)})
+	return err1 == nil && err2 == nil && bytes.Equal(x, y)
+}
+
+// deriveAtOnce is how many drafts are worked through in one transaction.
+const deriveAtOnce = 200
+
+// derive works out what drafts are found by that were saved since: whoever searches
+// finds them by what they say now.
+func (l *Library) derive(ctx context.Context) error {
+	for {
+		versions, err := l.db.Underived(ctx, deriveAtOnce)
+		if err != nil || len(versions) == 0 {
+			return err
+		}
+		all := make([]store.Derived, len(versions))
+		for i, v := range versions {
+			all[i] = store.Derived{ID: v.ID, Revision: v.Revision, Print: likeness.Read(v.Body).Print()}
+		}
+		err = l.db.Change(ctx, func(tx store.Tx) error { return tx.Derive(ctx, all) })
+		if err != nil || len(versions) < deriveAtOnce {
+			return err
+		}
+	}
 }
 
 // unchangeable holds what a save says of kind, owner and deputy against what

@@ -174,6 +174,11 @@ func (h here) current() *store.Version {
 // else it is as it was when it was last looked up.
 func (l *Library) plan(ctx context.Context, r store.Reader, in *store.Import, lookUp bool) (planned, error) {
 	how := in.Reading.V
+	if lookUp {
+		if err := l.derive(ctx); err != nil {
+			return planned{}, err
+		}
+	}
 	all, err := bundle.Gather(in.Name, in.Data, how)
 	if err != nil {
 		return planned{}, err

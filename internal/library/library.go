@@ -115,10 +115,14 @@ func (l *Library) seeing(ctx context.Context, r store.Reader, by Caller, slug st
 	if err != nil {
 		return e, found(err, noEntry(slug))
 	}
+	return e, visible(by, e)
+}
+
+func visible(by Caller, e store.Entry) error {
 	if e.Published == 0 && !entry.MaySeeDrafts(by.actor(), standing(e, nil)) {
-		return e, noEntry(slug)
+		return noEntry(e.Slug)
 	}
-	return e, nil
+	return nil
 }
 
 // change runs one action on an entry's open version, or on the one on the shelf
@@ -159,7 +163,7 @@ func (l *Library) locked(ctx context.Context, tx store.Tx, by Caller, slug strin
 	if err != nil {
 		return e, found(err, noEntry(slug))
 	}
-	return l.seeing(ctx, tx.Reader, by, slug)
+	return e, visible(by, e)
 }
 
 // record keeps a change in the record, and tells those who follow the entry.

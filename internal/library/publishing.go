@@ -52,6 +52,9 @@ func (l *Library) PublishTogether(ctx context.Context, by Caller, slugs []string
 			return out, wrong
 		}
 	}
+	if err := l.derive(ctx); err != nil { // what goes on the shelf is found there at once
+		return out, err
+	}
 	err = l.db.Change(ctx, func(tx store.Tx) error {
 		versions, err := l.approved(ctx, tx, by, slugs)
 		if err != nil {
@@ -224,6 +227,9 @@ func (l *Library) DropPublication(ctx context.Context, by Caller, id string) err
 // PublishDue publishes what is due, each publication on its own, and gives how
 // many there were. One that cannot be published is kept with the reason.
 func (l *Library) PublishDue(ctx context.Context) (done int, err error) {
+	if err := l.derive(ctx); err != nil {
+		return 0, err
+	}
 	for {
 		one, err := l.publishNext(ctx)
 		if err != nil || !one {

@@ -65,6 +65,11 @@ func (l *Library) find(ctx context.Context, q Query, sq store.Query) (api.List, 
 		limit = usualLimit
 	}
 	sq.Words, sq.Labels, sq.Newest, sq.Limit = words(q.Text), q.Labels, q.Newest, limit+1
+	if sq.All && len(sq.Words) > 0 {
+		if err := l.derive(ctx); err != nil {
+			return api.List{}, err
+		}
+	}
 	got, err := l.db.Find(ctx, sq)
 	if err != nil {
 		return api.List{}, err

@@ -386,8 +386,8 @@ func (l *Library) send(ctx context.Context, d store.Delivery) error {
 	return l.db.Change(keep, func(tx store.Tx) error { return tx.SettleDelivery(keep, d) })
 }
 
-// Work does what is due by the clock until ctx ends: every second, what is to be
-// published and what channels are to be told. Failures are given to report, and
+// Work does what is due by the clock until ctx ends: every second, what drafts are
+// found by, what is to be published and what channels are to be told. Failures are given to report, and
 // tried again.
 func (l *Library) Work(ctx context.Context, report func(error)) {
 	every := time.NewTicker(time.Second)
@@ -409,7 +409,7 @@ func (l *Library) Work(ctx context.Context, report func(error)) {
 const stoppedBefore = time.Minute
 
 func (l *Library) workOnce(ctx context.Context) error {
-	_, publishErr := l.PublishDue(ctx)
+	_, publishErr := l.PublishDue(ctx) // derives first
 	unclearErr := l.db.Change(ctx, func(tx store.Tx) error { return tx.LeaveUnclear(ctx, l.now().Add(-stoppedBefore)) })
 	for {
 		n, err := l.SendDue(ctx)

@@ -29,15 +29,7 @@ update versions v
 set title = d.title, summary = d.summary, code = d.code, language = d.language, plain = d.plain,
     persona = d.persona, style = d.style, sheets = array(select jsonb_array_elements_text(d.sheets)),
     steps = d.steps, source = d.source, body = d.body, saved_by = $2, saved_at = $3,
-    search = search_text(concat_ws(' ', d.title, replace(e.slug, '-', ' '), d.code), 'A') ||
-             search_text(d.summary, 'B') ||
-             search_text(concat_ws(' ', p.full_name,
-                 (select string_agg(t.title, ' ')
-                  from jsonb_each(d.labels) f, jsonb_array_elements_text(f.value) term
-                  join terms t on t.name = term
-                  where t.facet = f.key),
-                 (select string_agg(s.value, ' ') from jsonb_each_text(nullif(d.source, 'null')) s)), 'C') ||
-             setweight(to_tsvector('english', d.body), 'D')
+    derived = true, search = search_of(d.title, e.slug, d.code, d.summary, p.full_name, d.labels, d.source, d.body)
 from jsonb_to_recordset($1::jsonb) as d (id bigint, title text, summary text, code text, language text, plain boolean,
          persona text, style text, sheets jsonb, steps jsonb, source jsonb, labels jsonb, body text),
      entries e, people p
@@ -122,6 +114,78 @@ func (tx Tx) SaveDrafts(ctx context.Context, drafts []Draft, by int64, at time.T
 		}
 	}
 	return nil
+}
+
+const saveText = `
+update versions
+set title = $2, summary = $3, code = $4, language = $5, plain = $6, persona = $7, style = $8, sheets = $9, steps = $10, source = $11,
+    body = $12, saved_by = $13, saved_at = $14, derived = false
+where id = $1`
+
+// SaveText replaces the text of a draft, by one who is counted among its writers
+// already. Its blanks, labels and what it names stay; what it is found by follows
+// with Derive.
+func (tx Tx) SaveText(ctx context.Context, d Draft, by int64, at time.Time) error {
+	steps, err := jsonText(append([]entry.Step{}, d.Steps...))
+	if err != nil {
+		return err
+	}
+	source, err := jsonText(d.Source)
+	if err != nil {
+		return err
+	}
+	return tx.exec(ctx, saveText, d.ID, d.Title, d.Summary, d.Code, d.Language, d.Plain, d.Persona, d.Style, append([]string{}, d.Sheets...),
+		steps, source, d.Body, by, at)
+}
+
+const underived = columns + `
+where id in (select id from versions where not derived order by id limit $1)`
+
+// Underived gives some of the versions that are not found by what they say now.
+func (r Reader) Underived(ctx context.Context, most int) (all []Version, err error) {
+	return all, r.all(ctx, &all, underived, most)
+}
+
+const derive = `
+with d as (
+    select * from jsonb_to_recordset($1::jsonb) as d (id bigint, revision int, bands jsonb, units jsonb)
+),
+done as (
+    update versions v
+    set derived = true,
+        search = search_of(v.title, e.slug, v.code, v.summary, p.full_name,
+                           (select coalesce(jsonb_object_agg(facet, terms), '{}')
+                            from (select facet, jsonb_agg(term order by position) as terms from labels where version_id = v.id group by facet) l),
+                           v.source, v.body)
+    from d, entries e, people p
+    where v.id = d.id and v.revision = d.revision and not v.derived and e.id = v.entry_id and p.id = e.owner_id
+    returning v.id
+)
+insert into prints (version_id, bands, units)
+select d.id, array(select jsonb_array_elements_text(d.bands)::bigint), array(select jsonb_array_elements_text(d.units)::bigint)
+from d join done on done.id = d.id
+on conflict (version_id) do update
+set bands = excluded.bands, units = excluded.units`
+
+// Derived is what a version is found by, worked out from its text as it was at a
+// revision.
+type Derived struct {
+	ID       int64
+	Revision int
+	Print    likeness.Print
+}
+
+// Derive keeps what versions are found by. One that has changed since stays underived.
+func (tx Tx) Derive(ctx context.Context, all []Derived) error {
+	rows := make([]map[string]any, len(all))
+	for i, d := range all {
+		rows[i] = map[string]any{"id": d.ID, "revision": d.Revision, "bands": append([]int64{}, d.Print.Bands...), "units": append([]int64{}, d.Print.Units...)}
+	}
+	text, err := jsonText(rows)
+	if err != nil {
+		return err
+	}
+	return tx.exec(ctx, derive, text)
 }
 
 // wholeDrafts gives rows in which nothing is left out because it is empty.

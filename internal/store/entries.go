@@ -153,6 +153,12 @@ func (v Version) Content() entry.Content {
 	}
 }
 
+// SetContent is the reverse of Content.
+func (v *Version) SetContent(c entry.Content) {
+	v.Title, v.Summary, v.Labels.V, v.Code, v.Language, v.Plain, v.Persona, v.Style = c.Title, c.Summary, c.Labels, c.Code, c.Language, c.Plain, c.Persona, c.Style
+	v.Sheets.V, v.Blanks.V, v.Steps.V, v.Source.V, v.Body = c.Sheets, c.Blanks, c.Steps, c.Source, c.Body
+}
+
 // columns are those of Version; whole_versions has more.
 const columns = `
 select id, entry_id, slug, kind, number, state, revision, title, summary, code, language, plain, persona, style,

@@ -45,9 +45,26 @@ begin
         -- What colleagues search as they type is found by the beginnings of its words too.
         new.search := new.search || setweight(to_tsvector('simple', new.body), 'D');
     end if;
+    if new.derived and not old.derived and new.saved_at = old.saved_at then
+        return new; -- what it is found by is no change of it
+    end if;
     new.revision := old.revision + 1;
     return new;
 end $$;
+
+-- What a version is found by: its names first, then what it is for, then people,
+-- labels and where it came from, then its text.
+create or replace function search_of(title text, slug text, code text, summary text, owner text, labels jsonb, source jsonb, body text)
+returns tsvector language sql stable
+return search_text(concat_ws(' ', title, replace(slug, '-', ' '), code), 'A') ||
+       search_text(summary, 'B') ||
+       search_text(concat_ws(' ', owner,
+           (select string_agg(t.title, ' ')
+            from jsonb_each(labels) f, jsonb_array_elements_text(f.value) term
+            join terms t on t.name = term
+            where t.facet = f.key),
+           (select string_agg(s.value, ' ') from jsonb_each_text(nullif(source, 'null')) s)), 'C') ||
+       setweight(to_tsvector('english', body), 'D');
 
 -- Everything about a version that is read together.
 create or replace view whole_versions as

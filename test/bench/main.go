@@ -55,10 +55,15 @@ func bench(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	fmt.Println("Measuring histories and saving …")
+	keeping, err := keepingFigures(ctx)
+	if err != nil {
+		return err
+	}
 	t := table.NewWriter()
 	t.SetOutputMirror(os.Stdout)
 	t.AppendHeader(table.Row{"what", "measured", "wanted", ""})
-	for _, f := range slices.Concat(packages, service, gather) {
+	for _, f := range slices.Concat(packages, service, gather, keeping) {
 		mark := "ok"
 		if !f.good {
 			mark = "MISSED"

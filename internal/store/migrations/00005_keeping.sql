@@ -30,7 +30,6 @@ alter table versions
     add taken_back_at    timestamptz,
     add taken_back_by    bigint references people,
     add check ((taken_back_at is null) = (taken_back = ''));
-create index on versions (state, saved_at) where state in ('draft', 'in-review', 'approved');
 
 -- Entries that are offered to a new owner, who has not answered yet.
 create table offers (
@@ -59,7 +58,6 @@ create index on publication_versions (publication_id);
 -- +goose Down
 drop view if exists whole_versions;
 drop table publication_versions, publications, offers;
-drop index versions_state_saved_at_idx;
 alter table versions drop asked, drop approvals_needed, drop taken_back, drop taken_back_at, drop taken_back_by;
 alter table entries drop department, drop review_by;
 alter table people drop away_from, drop away_until;

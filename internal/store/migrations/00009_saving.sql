@@ -1,0 +1,9 @@
+-- A draft that is saved while someone writes is not worked through each time: what
+-- it is found by follows when somebody looks, or a second later.
+
+-- +goose Up
+alter table versions add derived boolean not null default true; -- search and prints are those of the text
+create index on versions (id) where not derived;
+
+-- +goose Down
+alter table versions drop derived;

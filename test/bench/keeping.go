@@ -1,0 +1,193 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"runtime"
+	"strconv"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"goldshelf/api"
+	"goldshelf/client"
+	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
+	"goldshelf/internal/demo"
+	"goldshelf/test/run"
+)
+
+const (
+	writers   = 16
+	savingFor = 10 * time.Second
+)
+
+// keepingFigures measures a long history, and drafts saved by many at once beside
+// pgbench on the same cluster.
+func keepingFigures(ctx context.Context) (figures []figure, err error) {
+	dir, remove, err := run.Dir()
+	if err != nil {
+		return nil, err
+	}
+	defer remove()
+	s, err := run.Serve(dir, "--demo")
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, s.Stop()) }()
+	c := &client.Client{Server: s.URL, HTTP: &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: writers}}}
+	if _, err := c.SignIn(ctx, "curator", demo.Password); err != nil {
+		return nil, err
+	}
+	page, err := longHistory(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	saves, err := savesPerSecond(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	base, err := pgbench(ctx, dir)
+	if err != nil {
+		return nil, err
+	}
+	return []figure{
+		{"an entry's page with 500 versions, median of 50", ms(page), "50 ms", page < 50*time.Millisecond},
+		{"drafts saved by 16 at once, against pgbench", fmt.Sprintf("%.0f %% (%.0f, %.0f a second)", 100*saves/base, saves, base), "40 %", saves >= 0.4*base},
+	}, nil
+}
+
+// longHistory times all that an entry's page asks for, of one with 500 versions.
+func longHistory(ctx context.Context, c *client.Client) (time.Duration, error) {
+	at := time.Now().AddDate(-2, 0, 0).UTC()
+	whole := bundle.Whole{Slug: "long-history", Owner: "curator"}
+	body := strings.Repeat("Say what happened, where, and what to do now.\n", 44)
+	for n := 1; n <= 500; n++ {
+		at = at.Add(time.Hour)
+		v := bundle.Version{
+			Number: n, State: entry.Superseded, Note: fmt.Sprintf("Change %d.", n), Author: "Tamsin Hale", CreatedAt: at, SavedAt: at,
+			SubmittedBy: "Tamsin Hale", SubmittedAt: &at, PublishedBy: "Tamsin Hale", PublishedAt: &at,
+			Approvals: []bundle.Approval{{By: "Oona Birch", At: at}},
+			Content:   entry.Content{Kind: entry.Snippet, Title: "Long history", Summary: "It has many versions.", Body: body + fmt.Sprintf("This is version %d.\n", n)},
+		}
+		if n == 500 {
+			v.State = entry.Published
+		}
+		whole.Versions = append(whole.Versions, v)
+	}
+	data, err := bundle.WriteLibrary(nil, []bundle.Whole{whole})
+	if err != nil {
+		return 0, err
+	}
+	plan, err := c.Bring(ctx, "long.json", data, bundle.Reading{}, "")
+	if err != nil {
+		return 0, err
+	}
+	if taken, err := c.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest}); err != nil || len(taken.Made) != 1 {
+		return 0, errors.Join(err, fmt.Errorf("%d entries with a long history came in, want 1", len(taken.Made)))
+	}
+	return median(50, func() error {
+		if _, err := c.Entry(ctx, "long-history"); err != nil {
+			return err
+		}
+		if _, err := c.Uses(ctx, "long-history"); err != nil {
+			return err
+		}
+		all, err := c.Versions(ctx, "long-history")
+		if err == nil && len(all.Items) != 500 {
+			err = fmt.Errorf("the history has %d versions, want 500", len(all.Items))
+		}
+		return err
+	})
+}
+
+// savesPerSecond has writers save drafts of different entries, each as fast as it
+// is answered.
+func savesPerSecond(ctx context.Context, c *client.Client) (float64, error) {
+	text := strings.Repeat("Say what happened, where, and what to do now.\n", 20)
+	var saved atomic.Int64
+	var wg sync.WaitGroup
+	errs := make([]error, writers)
+	ready := make(chan struct{})
+	var made sync.WaitGroup
+	for n := range writers {
+		made.Add(1)
+		wg.Go(func() {
+			in := api.NewEntry{Slug: fmt.Sprintf("saved-%d", n), Content: entry.Content{Kind: entry.Prompt, Title: "Saved", Summary: "S", Body: text}}
+			_, err := c.Create(ctx, in)
+			var etag string
+			if err == nil {
+				_, etag, err = c.Draft(ctx, in.Slug)
+			}
+			made.Done()
+			<-ready
+			for k, start := 0, time.Now(); err == nil && time.Since(start) < savingFor; k++ {
+				in.Body = text + fmt.Sprintf("Change %d.\n", k)
+				if _, etag, err = c.SaveDraft(ctx, in.Slug, etag, in); err == nil {
+					saved.Add(1)
+				}
+			}
+			errs[n] = err
+		})
+	}
+	made.Wait()
+	start := time.Now()
+	close(ready)
+	wg.Wait()
+	return float64(saved.Load()) / time.Since(start).Seconds(), errors.Join(errs...)
+}
+
+var tps = regexp.MustCompile(`tps = ([\d.]+)`)
+
+// pgbench runs PostgreSQL's own simple-update script on the service's cluster, with
+// as many clients, and gives its transactions a second.
+func pgbench(ctx context.Context, dir string) (float64, error) {
+	password, err := os.ReadFile(filepath.Join(dir, "password"))
+	if err != nil {
+		return 0, err
+	}
+	pid, err := os.ReadFile(filepath.Join(dir, "cluster", "postmaster.pid"))
+	if err != nil {
+		return 0, err
+	}
+	lines := strings.Split(string(pid), "\n")
+	if len(lines) < 4 {
+		return 0, errors.New("the cluster does not say on which port it is")
+	}
+	found, err := filepath.Glob("/usr/lib/postgresql/*/bin/pgbench")
+	if err != nil || len(found) == 0 {
+		return 0, errors.Join(err, errors.New("there is no pgbench; it comes with Debian's package postgresql"))
+	}
+	program := found[len(found)-1]
+	run := func(program string, args ...string) (string, error) {
+		cmd := exec.CommandContext(ctx, program, args...)
+		cmd.Env = append(os.Environ(), "PGHOST=127.0.0.1", "PGPORT="+lines[3], "PGUSER=goldshelf", "PGPASSWORD="+strings.TrimSpace(string(password)))
+		out, err := cmd.CombinedOutput()
+		if err != nil {
+			err = fmt.Errorf("%s: %w\n%s", filepath.Base(program), err, out)
+		}
+		return string(out), err
+	}
+	if _, err := run(filepath.Join(filepath.Dir(program), "createdb"), "pgbench"); err != nil {
+		return 0, err
+	}
+	if _, err := run(program, "-i", "-q", "-s", strconv.Itoa(writers), "pgbench"); err != nil {
+		return 0, err
+	}
+	out, err := run(program, "-N", "-c", strconv.Itoa(writers), "-j", strconv.Itoa(runtime.NumCPU()), "-T", strconv.Itoa(int(savingFor.Seconds())), "pgbench")
+	if err != nil {
+		return 0, err
+	}
+	m := tps.FindStringSubmatch(out)
+	if m == nil {
+		return 0, fmt.Errorf("pgbench says nothing of its speed:\n%s", out)
+	}
+	return strconv.ParseFloat(m[1], 64)
+}
