@@ -207,6 +207,7 @@ type Query struct {
 	Words  string
 	Labels map[string][]string // by facet; "kind" is one
 	State  entry.State         // of Entries only
+	Mine   bool                // of Entries only: what the caller owns or stands in for
 	Limit  int
 	Cursor string
 }
@@ -223,6 +224,9 @@ func (q Query) values() url.Values {
 	}
 	if q.Limit > 0 {
 		v.Set("limit", strconv.Itoa(q.Limit))
+	}
+	if q.Mine {
+		v.Set("mine", "true")
 	}
 	return v
 }

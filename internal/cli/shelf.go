@@ -29,6 +29,7 @@ func (a *app) find() *cli.Command {
 			&cli.StringSliceFlag{Name: "kind", Usage: "prompt, persona, style, snippet, sheet or relay"},
 			&cli.StringSliceFlag{Name: "label", Usage: "any other facet, as `FACET=TERM`"},
 			&cli.BoolFlag{Name: "all-states", Usage: "drafts too, as far as you may see them"},
+			&cli.BoolFlag{Name: "mine", Usage: "only what you own or stand in for, in any state"},
 			&cli.IntFlag{Name: "limit", Usage: "at most so many", Value: 50},
 		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
@@ -41,14 +42,16 @@ func (a *app) find() *cli.Command {
 				return err
 			}
 			search := c.Shelf
-			if cmd.Bool("all-states") {
+			q.Mine = cmd.Bool("mine")
+			states := q.Mine || cmd.Bool("all-states")
+			if states {
 				search = c.Entries
 			}
 			list, err := search(ctx, q)
 			if err != nil {
 				return err
 			}
-			return a.print(list, func() error { return a.printList(list, cmd.Bool("all-states")) })
+			return a.print(list, func() error { return a.printList(list, states) })
 		},
 	}
 }

@@ -15,7 +15,6 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/bundle"
-	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/internal/library"
 	"goldshelf/internal/store"
@@ -48,6 +47,7 @@ func people() []person {
 		{"press-desk", "Noor Eddingley", "communications", entry.Contributor},
 		{"regs-lead", "Bram Ostley", "regulatory-affairs", entry.Reviewer},
 		{"night-shift", "Hedda Roke", "field-operations", entry.Reader},
+		{"intake-lead", "Sorrel Whitby", "people-team", entry.Contributor},
 	}
 }
 
@@ -82,65 +82,67 @@ type chapter struct {
 	note     string
 	reviewer string
 	end      entry.State
-	because  string // of a draft that was returned
 }
 
 // chapters is the year's story, oldest first.
 func chapters() []chapter {
 	const p = entry.Published
 	return []chapter{
-		{"boil-water-wording", 1, "regs-lead", 266, "First wording, from the regulator's letter.", "reviewer", p, ""},
-		{"no-guessing", 1, "curator", 250, "One sentence instead of nine versions of it.", "reviewer", p, ""},
-		{"opening-hours", 1, "care-lead", 244, "Taken out of eleven entries.", "reviewer", p, ""},
-		{"how-to-reach-us", 1, "care-lead", 240, "First version.", "reviewer", p, ""},
-		{"plain-river", 1, "press-desk", 236, "From the writing guide of the care team.", "reviewer", p, ""},
-		{"duty-officer", 1, "field-lead", 230, "From the control room's call sheet.", "reviewer", p, ""},
-		{"burst-main-notice", 1, "contributor", 222, "First version, from the notice of the March burst.", "reviewer", p, ""},
-		{"burst-all-clear", 1, "contributor", 218, "Sent by hand so far.", "reviewer", p, ""},
-		{"meter-dispute-reply", 1, "care-lead", 205, "Out of a chat where it has worked for months.", "reviewer", p, ""},
-		{"boil-water-wording", 2, "regs-lead", 194, "Shorter; cooling added.", "reviewer", p, ""},
-		{"shift-handover", 1, "field-lead", 180, "From the crew leads' own list.", "reviewer", p, ""},
-		{"board-paper", 1, "curator", 176, "From ten papers that were read to the end.", "reviewer", p, ""},
-		{"farm-customers", 1, "care-lead", 171, "Answers of the spring survey.", "reviewer", p, ""},
-		{"meter-dispute-reply", 2, "contributor", 150, "Letter and readings fenced; a role and limits.", "reviewer", p, ""},
-		{"when-water-returns", 1, "care-lead", 141, "Taken out of two notices.", "reviewer", p, ""},
-		{"lab-translator", 1, "lab-lead", 133, "First version.", "reviewer", p, ""},
-		{"lab-result-plain", 1, "lab-lead", 126, "From the twelve answers that customers thanked us for.", "regs-lead", p, ""},
-		{"front-desk", 1, "care-lead", 122, "Taken out of the chat desk's own notes.", "reviewer", p, ""},
-		{"service-standards", 1, "regs-lead", 118, "The promises as printed on the bill.", "reviewer", p, ""},
-		{"tender-facts", 1, "buyer", 110, "Step one of the comparison.", "reviewer", p, ""},
-		{"tender-table", 1, "buyer", 109, "Step two of the comparison.", "reviewer", p, ""},
-		{"tender-comparison", 1, "buyer", 104, "Both steps in order.", "reviewer", p, ""},
-		{"technician-advert", 1, "people-lead", 96, "From the advert that filled Ferry Row.", "reviewer", p, ""},
-		{"boil-water-wording", 3, "contributor", 83, "“Rolling boil” kept; says until when.", "reviewer", p, ""},
-		{"how-to-reach-us", 2, "care-lead", 76, "The phone's hours now come from one place.", "reviewer", p, ""},
-		{"letter-close", 1, "care-lead", 74, "One close for all letters.", "reviewer", p, ""},
-		{"reading-reminder", 1, "care-lead", 70, "Replaces the red letter.", "reviewer", p, ""},
-		{"duty-officer", 2, "press-desk", 64, "What it knows and what it leaves alone, after the August outage.", "reviewer", p, ""},
-		{"plain-river", 2, "press-desk", 60, "Measured on thirty letters: about twelve words a sentence.", "reviewer", p, ""},
-		{"meter-dispute-reply", 3, "care-lead", 51, "Farms are compared with their own season.", "reviewer", p, ""},
-		{"planned-work-letter", 1, "contributor", 48, "From the letters about Quay Street and the Fen Road main.", "regs-lead", p, ""},
-		{"supply-restored", 1, "contributor", 44, "The other half of the burst notice.", "reviewer", p, ""},
-		{"site-names", 1, "field-lead", 40, "One spelling for all.", "reviewer", p, ""},
-		{"toolbox-talk", 1, "field-lead", 39, "Asked for by the crews.", "reviewer", p, ""},
-		{"sample-point-note", 1, "lab-lead", 33, "So that records read alike.", "regs-lead", p, ""},
-		{"leak-allowance-decision", 1, "care-lead", 35, "The rules as of this year.", "regs-lead", p, ""},
-		{"minutes-to-actions", 1, "press-desk", 30, "Asked for by five teams.", "reviewer", p, ""},
-		{"interview-questions", 1, "people-lead", 27, "For the spring intake.", "reviewer", p, ""},
-		{"tender-questions", 1, "buyer", 24, "After the valve tender.", "reviewer", p, ""},
-		{"larkfen-facts", 1, "press-desk", 22, "This year's figures.", "reviewer", p, ""},
-		{"burst-main-notice", 2, "contributor", 16, "Order of what to say; the regulator's wording where water must be boiled.", "reviewer", p, ""},
-		{"prompt-writer", 1, "curator", 20, "So that a first draft takes minutes.", "reviewer", p, ""},
-		{"board-brief", 1, "curator", 14, "From the company secretary's note.", "reviewer", p, ""},
-		{"school-visit-talk", 1, "contributor", 9, "For the open day.", "reviewer", entry.Draft, "Say how long each part takes, and what the pupils do in it."},
-		{"incident-timeline", 1, "regs-lead", 6, "For the report on the September burst.", "reviewer", entry.Approved, ""},
-		{"shift-handover", 2, "contributor", 4, "An example, and the one spelling of our sites.", "", entry.InReview, ""},
-		{"boil-water-wording", 4, "contributor", 2, "Time to boil follows the new guidance.", "", entry.InReview, ""},
-		{"hosepipe-limit-questions", 1, "contributor", 1, "Ready for the dry month.", "", entry.InReview, ""},
-		{"meter-dispute-reply", 4, "contributor", 1, "", "", entry.Draft, ""},
-		{"complaint-summary", 1, "contributor", 0, "", "", entry.Draft, ""},
+		{"boil-water-wording", 1, "regs-lead", 266, "First wording, from the regulator's letter.", "reviewer", p},
+		{"no-guessing", 1, "curator", 250, "One sentence instead of nine versions of it.", "reviewer", p},
+		{"opening-hours", 1, "care-lead", 244, "Taken out of eleven entries.", "reviewer", p},
+		{"how-to-reach-us", 1, "care-lead", 240, "First version.", "reviewer", p},
+		{"plain-river", 1, "press-desk", 236, "From the writing guide of the care team.", "reviewer", p},
+		{"duty-officer", 1, "field-lead", 230, "From the control room's call sheet.", "reviewer", p},
+		{"burst-main-notice", 1, "contributor", 222, "First version, from the notice of the March burst.", "reviewer", p},
+		{"burst-all-clear", 1, "contributor", 218, "Sent by hand so far.", "reviewer", p},
+		{"meter-dispute-reply", 1, "care-lead", 205, "Out of a chat where it has worked for months.", "reviewer", p},
+		{"boil-water-wording", 2, "regs-lead", 194, "Shorter; cooling added.", "reviewer", p},
+		{"shift-handover", 1, "field-lead", 180, "From the crew leads' own list.", "reviewer", p},
+		{"board-paper", 1, "curator", 176, "From ten papers that were read to the end.", "reviewer", p},
+		{"farm-customers", 1, "care-lead", 171, "Answers of the spring survey.", "reviewer", p},
+		{"meter-dispute-reply", 2, "contributor", 150, "Letter and readings fenced; a role and limits.", "reviewer", p},
+		{"when-water-returns", 1, "care-lead", 141, "Taken out of two notices.", "reviewer", p},
+		{"lab-translator", 1, "lab-lead", 133, "First version.", "reviewer", p},
+		{"lab-result-plain", 1, "lab-lead", 126, "From the twelve answers that customers thanked us for.", "regs-lead", p},
+		{"front-desk", 1, "care-lead", 122, "Taken out of the chat desk's own notes.", "reviewer", p},
+		{"service-standards", 1, "regs-lead", 118, "The promises as printed on the bill.", "reviewer", p},
+		{"tender-facts", 1, "buyer", 110, "Step one of the comparison.", "reviewer", p},
+		{"tender-table", 1, "buyer", 109, "Step two of the comparison.", "reviewer", p},
+		{"tender-comparison", 1, "buyer", 104, "Both steps in order.", "reviewer", p},
+		{"technician-advert", 1, "people-lead", 96, "From the advert that filled Ferry Row.", "reviewer", p},
+		{"boil-water-wording", 3, "contributor", 83, "“Rolling boil” kept; says until when.", "reviewer", p},
+		{"how-to-reach-us", 2, "care-lead", 76, "The phone's hours now come from one place.", "reviewer", p},
+		{"letter-close", 1, "care-lead", 74, "One close for all letters.", "reviewer", p},
+		{"reading-reminder", 1, "care-lead", 70, "Replaces the red letter.", "reviewer", p},
+		{"duty-officer", 2, "press-desk", 64, "What it knows and what it leaves alone, after the August outage.", "reviewer", p},
+		{"plain-river", 2, "press-desk", 60, "Measured on thirty letters: about twelve words a sentence.", "reviewer", p},
+		{"meter-dispute-reply", 3, "care-lead", 51, "Farms are compared with their own season.", "reviewer", p},
+		{"planned-work-letter", 1, "contributor", 48, "From the letters about Quay Street and the Fen Road main.", "regs-lead", p},
+		{"supply-restored", 1, "contributor", 44, "The other half of the burst notice.", "reviewer", p},
+		{"site-names", 1, "field-lead", 40, "One spelling for all.", "reviewer", p},
+		{"toolbox-talk", 1, "field-lead", 39, "Asked for by the crews.", "reviewer", p},
+		{"sample-point-note", 1, "lab-lead", 33, "So that records read alike.", "regs-lead", p},
+		{"leak-allowance-decision", 1, "care-lead", 35, "The rules as of this year.", "regs-lead", p},
+		{"minutes-to-actions", 1, "press-desk", 30, "Asked for by five teams.", "reviewer", p},
+		{"interview-questions", 1, "intake-lead", 27, "For the spring intake.", "reviewer", p},
+		{"tender-questions", 1, "buyer", 24, "After the valve tender.", "reviewer", p},
+		{"larkfen-facts", 1, "press-desk", 22, "This year's figures.", "reviewer", p},
+		{"burst-main-notice", 2, "contributor", 16, "Order of what to say; the regulator's wording where water must be boiled.", "reviewer", p},
+		{"prompt-writer", 1, "curator", 20, "So that a first draft takes minutes.", "reviewer", p},
+		{"board-brief", 1, "curator", 14, "From the company secretary's note.", "reviewer", p},
+		{"school-visit-talk", 1, "contributor", 9, "For the open day.", "reviewer", entry.Approved},
+		{"incident-timeline", 1, "regs-lead", 6, "For the report on the September burst.", "reviewer", entry.Approved},
+		{"shift-handover", 2, "contributor", 4, "An example, and the one spelling of our sites.", "", entry.InReview},
+		{"boil-water-wording", 4, "contributor", 2, "Time to boil follows the new guidance.", "", entry.InReview},
+		{"hosepipe-limit-questions", 1, "contributor", 1, "Ready for the dry month.", "", entry.InReview},
+		{"meter-dispute-reply", 4, "contributor", 1, "", "", entry.Draft},
+		{"complaint-summary", 1, "contributor", 0, "", "", entry.Draft},
 	}
 }
+
+// ruledSince is how many days ago the policy was set.
+const ruledSince = 5
 
 // retirement is an entry's end.
 type retirement struct {
@@ -182,30 +184,32 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 			}
 			retired = retired[1:]
 		}
+		if c.daysAgo < ruledSince && l.now.Before(l.today.Add(-ruledSince*24*time.Hour)) {
+			l.daysAgo(ruledSince)
+			if _, err := l.lib.SetPolicy(ctx, l.by["curator"], 0, rules()); err != nil {
+				return welcome, err
+			}
+		}
 		if err := l.tell(ctx, c); err != nil {
 			return welcome, fmt.Errorf("%s, version %d: %w", c.slug, c.number, err)
 		}
 	}
-	l.now = l.today
-	if err := l.beginnings(ctx); err != nil {
+	if err := l.keeping(ctx); err != nil {
 		return welcome, err
 	}
+	l.now = l.today
 	if err := l.haveRead(ctx); err != nil {
 		return welcome, err
 	}
-	_, err = l.lib.SetPolicy(ctx, l.by["curator"], 0, policy()) // the last step: see whole
-	return welcome, err
+	return welcome, l.beginnings(ctx) // the last step: see whole
 }
 
 // whole says whether the demo that is there was filled to its end: a start that
 // was killed in the middle leaves its people, and no policy.
 func whole(ctx context.Context, db *store.DB, there []store.Person) error {
-	_, err := db.Policy(ctx)
-	if errors.Is(err, store.ErrNotFound) && there[0].Name == people()[0].name {
+	starters, err := db.Starters(ctx)
+	if err == nil && len(starters) == 0 && there[0].Name == people()[0].name {
 		return errors.New("an earlier start was stopped while it filled the library; remove the data directory and start again")
-	}
-	if errors.Is(err, store.ErrNotFound) {
-		return nil
 	}
 	return err
 }
@@ -312,15 +316,6 @@ func (l *loader) retire(ctx context.Context, r retirement) error {
 	return nil
 }
 
-// policy is what Larkfen's curators have decided about checks.
-func policy() check.Policy {
-	return check.Policy{
-		Required: []string{"department"},
-		Avoid:    []string{"unfortunately", "going forward", "please be advised"},
-		Models:   map[string]check.Model{"marsh-local": {Tokens: 2000}, "heron-2-mini": {Tokens: 3000}},
-	}
-}
-
 // tell takes one version through its life, a day or so between the steps.
 func (l *loader) tell(ctx context.Context, c chapter) error {
 	data, err := fs.ReadFile(files, fmt.Sprintf("library/%s@%d.md", c.slug, c.number))
@@ -349,8 +344,6 @@ func (l *loader) tell(ctx context.Context, c chapter) error {
 	}
 	l.now = submitted.Add(20 * time.Hour)
 	switch {
-	case c.because != "":
-		_, err = l.lib.Return(ctx, l.by[c.reviewer], c.slug, c.because)
 	case c.end == entry.Approved || c.end == entry.Published:
 		_, err = l.lib.Approve(ctx, l.by[c.reviewer], c.slug, "")
 	}

@@ -23,6 +23,7 @@ type Query struct {
 	Text   string              // words that must all occur
 	Labels map[string][]string // by facet, "kind" included
 	State  entry.State         // only entries in this state; empty for any
+	Mine   bool                // only entries that the caller owns or stands in for
 	Newest bool                // the newest first, not the best match
 	Limit  int                 // 0 for the usual number
 	Cursor string              // where the page before ended
@@ -43,7 +44,7 @@ func (l *Library) Shelf(ctx context.Context, q Query) (api.List, error) {
 // that they may see.
 func (l *Library) Entries(ctx context.Context, by Caller, q Query) (api.List, error) {
 	return l.find(ctx, q, store.Query{
-		All: true, Drafts: by.Role.Includes(entry.Reviewer), Viewer: by.ID, State: string(q.State),
+		All: true, Drafts: by.Role.Includes(entry.Reviewer), Viewer: by.ID, State: string(q.State), Mine: q.Mine,
 	})
 }
 

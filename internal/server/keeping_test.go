@@ -461,11 +461,23 @@ func TestHandOver(t *testing.T) {
 	all := step[api.HandedOver](t, "all")(curator.HandOverAll(ctx, "second", "chief"))
 	same(t, "handed over", all.Done, "also-mine", "mine")
 
+	mineNow := func(who string) (slugs []string) {
+		t.Helper()
+		for _, it := range step[api.List](t, "mine")(w.as(who).Entries(ctx, client.Query{Mine: true})).Items {
+			slugs = append(slugs, it.Slug)
+		}
+		slices.Sort(slugs)
+		return slugs
+	}
+	same(t, "the new owner's", mineNow("chief"), "also-mine", "mine")
+	same(t, "the old owner's", mineNow("second"))
+
 	deputy := "second"
 	kept := step[api.Entry](t, "keepers")(curator.SetKeepers(ctx, "mine", api.Keepers{Deputy: &deputy}))
 	if kept.Deputy != "second" || kept.Owner != "chief" {
 		t.Errorf("kept by %s and %s", kept.Owner, kept.Deputy)
 	}
+	same(t, "the deputy's", mineNow("second"), "mine")
 	deputy = "chief"
 	_, err = curator.SetKeepers(ctx, "mine", api.Keepers{Deputy: &deputy})
 	refused(t, "owner and deputy in one", err, http.StatusUnprocessableEntity, "same person")

@@ -26,6 +26,10 @@ func queryOf(c fiber.Ctx) (library.Query, error) {
 			q.Cursor = value
 		case "state":
 			q.State = entry.State(value)
+		case "mine":
+			if q.Mine = value == "true"; !q.Mine && value != "false" {
+				found.Add("/mine", "mine", "mine is %q; it is true or false", value)
+			}
 		case "sort":
 			if q.Newest = value == "newest"; !q.Newest {
 				found.Add("/sort", "sort", "the order is %q; it is newest, or left out for the best match", value)

@@ -14,6 +14,7 @@ type Query struct {
 	All    bool                // not only what is published
 	Viewer int64               // with All: whose own drafts to include
 	Drafts bool                // with All: the drafts of others too
+	Mine   bool                // with All: only what the viewer owns or stands in for
 	Newest bool                // the newest first, not the best match
 	After  *Place              // where the page before ended
 	Limit  int
@@ -83,7 +84,7 @@ hit as (
                       where o.entry_id = e.id and (o.state = 'published' or
                             o.state <> 'superseded' and ($4 or e.owner_id = $5 or e.deputy_id = $5))
                       order by o.number desc limit 1)
-              and ($6 = '' or v.state = $6)
+              and ($6 = '' or v.state = $6) and (not $12 or e.owner_id = $5 or e.deputy_id = $5)
           else v.state = 'published' end
 ),
 page as (
@@ -129,7 +130,7 @@ func (r Reader) Find(ctx context.Context, q Query) (Found, error) {
 		Items []byte `db:"items"`
 	}
 	err = r.get(ctx, &row, find, labels, append([]string{}, q.Words...), q.All, q.Drafts, q.Viewer, q.State,
-		title, after.Rank, after.ID, q.Limit, q.Newest)
+		title, after.Rank, after.ID, q.Limit, q.Newest, q.Mine)
 	if err != nil {
 		return Found{}, err
 	}

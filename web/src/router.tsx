@@ -87,7 +87,23 @@ export function makeRouter(cache: QueryClient) {
     path: "/alike",
     component: lazyRouteComponent(() => import("./pages/settings/alike"), "AlikePage"),
   });
-  const pages = [shelf, entry, desk, fresh, edit, review, settings.addChildren([policy, gather, alike])];
+  const people = createRoute({
+    ...setting,
+    path: "/people",
+    component: lazyRouteComponent(() => import("./pages/settings/people"), "PeoplePage"),
+  });
+  const channels = createRoute({
+    ...setting,
+    path: "/channels",
+    component: lazyRouteComponent(() => import("./pages/settings/channels"), "ChannelsPage"),
+  });
+  const audit = createRoute({
+    ...setting,
+    path: "/audit",
+    component: lazyRouteComponent(() => import("./pages/settings/audit"), "AuditPage"),
+  });
+  const rooms = settings.addChildren([policy, people, gather, alike, channels, audit]);
+  const pages = [shelf, entry, desk, fresh, edit, review, rooms];
   return createRouter({
     routeTree: root.addChildren([signIn, inside.addChildren(pages)]),
     scrollRestoration: true,

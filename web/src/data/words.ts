@@ -49,6 +49,18 @@ export function dateWords(at: string | undefined): string {
   return (date.getFullYear() === new Date().getFullYear() ? day : dayAndYear).format(date);
 }
 
+const time = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "long",
+  hour: "2-digit",
+  minute: "2-digit",
+});
+
+/** A day with its time, as "1 December at 09:00". */
+export function timeWords(at: string): string {
+  return time.format(new Date(at)).replace(", ", " at ");
+}
+
 /** How long ago, in whole days. */
 export function agoWords(at: string, now = new Date()): string {
   const midnight = (d: Date) => new Date(d.getFullYear(), d.getMonth(), d.getDate()).getTime();

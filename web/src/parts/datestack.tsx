@@ -44,6 +44,7 @@ export function DateStack({ versions, current, picked, pick }: Stops) {
             {v.author}, {dateWords(v.published_at ?? v.saved_at)}
           </p>
           {v.note && <p className="max-w-prose text-small">{v.note}</p>}
+          {v.taken_back && <p className="max-w-prose text-small text-faded">Taken back: {v.taken_back}</p>}
         </li>
       ))}
     </ol>

@@ -52,7 +52,8 @@ function usePasting() {
 
 function Rooms() {
   const session = useSession().data;
-  const waiting = useDesk(session?.role !== "reader").data?.items.length ?? 0;
+  const desk = useDesk().data;
+  const waiting = desk ? desk.total + desk.unread : 0;
   return (
     <nav
       aria-label="Rooms"
@@ -62,9 +63,7 @@ function Rooms() {
         <img src="/mark.svg" alt="" className="size-[34px]" />
       </Link>
       <Room to="/" label="Shelf" icon={<BookOpen size={18} aria-hidden />} />
-      {session?.role !== "reader" && (
-        <Room to="/desk" label="Desk" icon={<Inbox size={18} aria-hidden />} count={waiting} />
-      )}
+      <Room to="/desk" label="Desk" icon={<Inbox size={18} aria-hidden />} count={waiting} />
       {session?.role === "curator" && (
         <Room to="/settings/policy" label="Settings" icon={<Settings size={18} aria-hidden />} />
       )}

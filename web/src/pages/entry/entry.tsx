@@ -13,6 +13,7 @@ import { Button, sentence, Trouble, Waiting } from "../../parts/basics";
 import { FilledText, WrittenText, type Origin } from "../../parts/text";
 import { Head } from "./head";
 import { History } from "./history";
+import { Keep } from "./keep";
 import { Retired } from "./retired";
 import { Stack, type StackChoice } from "./stack";
 import { UsedBy } from "./usedby";
@@ -91,6 +92,7 @@ function Published({ entry, name }: { entry: EntryData; name: string }) {
   return (
     <>
       <Head entry={entry} />
+      <Keep entry={entry} />
       <div className="grid items-start gap-7 wide:grid-cols-[1fr_348px]">
         <section aria-label="Text" className="min-w-0 rounded-card border border-line bg-leaf">
           <div className="sticky top-0 z-[5] flex flex-wrap items-center gap-4 rounded-t-card border-b border-line bg-leaf px-3.5 py-2.5">

@@ -1,9 +1,13 @@
+import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
-import { useDiff, useVersions } from "../../data/hooks";
+import { toast } from "sonner";
+import { useDiff, useEntry, useSession, useVersions } from "../../data/hooks";
+import { useBringBack, useLines } from "../../data/keeping";
+import { dateWords } from "../../data/words";
 import { Choice } from "../../parts/choice";
 import { DateStack } from "../../parts/datestack";
 import { Difference, FieldChanges } from "../../parts/difference";
-import { Trouble, Waiting } from "../../parts/basics";
+import { Button, Trouble, Waiting } from "../../parts/basics";
 
 /** The versions as stops; two that are picked show what changed between them. */
 export function History({ slug }: { slug: string }) {
@@ -22,17 +26,82 @@ export function History({ slug }: { slug: string }) {
       {versions.data && (
         <div className="grid items-start gap-7 wide:grid-cols-[minmax(220px,1fr)_2fr]">
           <div>
-            {several && <p className="mb-3 text-small text-faded">Pick two versions to compare them.</p>}
-            <DateStack
-              versions={versions.data.items}
-              picked={several ? picked : undefined}
-              pick={several ? pick : undefined}
-            />
+            {several && (
+              <p className="mb-3 text-small text-faded">
+                Pick a version to see who wrote each line, or two to compare them.
+              </p>
+            )}
+            <DateStack versions={versions.data.items} picked={picked} pick={pick} />
           </div>
           {from !== undefined && to !== undefined && <Compared slug={slug} from={from} to={to} />}
+          {from !== undefined && to === undefined && <ByLine slug={slug} number={from} />}
         </div>
       )}
     </section>
+  );
+}
+
+/** A version line by line, with who wrote each in which version and why; and the way to begin anew with it. */
+function ByLine({ slug, number }: { slug: string; number: number }) {
+  const lines = useLines(slug, number);
+  if (lines.error) return <Trouble error={lines.error} />;
+  if (!lines.data) return <Waiting lines={5} />;
+  const items = lines.data.items;
+  return (
+    <section
+      aria-label={`Who wrote version ${number}`}
+      className="min-w-0 rounded-card border border-line bg-leaf"
+    >
+      <div className="flex flex-wrap items-center gap-4 border-b border-line px-3.5 py-2.5">
+        <h3 className="flex-1 font-sans text-base font-semibold">Version {number}, line by line</h3>
+        <BringBack slug={slug} number={number} />
+      </div>
+      <table className="w-full text-left text-small">
+        <thead className="sr-only">
+          <tr>
+            <th>Since</th>
+            <th>Line</th>
+          </tr>
+        </thead>
+        <tbody>
+          {items.map((l, i) => (
+            <tr key={i} className="align-top">
+              <td className="w-44 border-r border-line py-0.5 pr-3 pl-3.5 text-faded" title={l.note}>
+                {(i === 0 || items[i - 1]?.version !== l.version) &&
+                  `${l.version} · ${l.author}, ${dateWords(l.at)}`}
+              </td>
+              <td className="px-3.5 py-0.5 font-mono leading-[21px] break-words whitespace-pre-wrap">
+                {l.text || " "}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function BringBack({ slug, number }: { slug: string; number: number }) {
+  const maker = useSession().data?.role !== "reader";
+  const entry = useEntry(slug, maker).data;
+  const back = useBringBack(slug);
+  const navigate = useNavigate();
+  if (!entry?.actions.includes("begin")) return null;
+  return (
+    <Button
+      disabled={back.isPending}
+      onClick={() =>
+        back.mutate(number, {
+          onSuccess: (draft) => {
+            toast.success(`Version ${draft.version} begins with this text`);
+            void navigate({ to: "/entries/$slug/edit", params: { slug } });
+          },
+          onError: (e) => toast.error(e.message),
+        })
+      }
+    >
+      Make it the next version
+    </Button>
   );
 }
 

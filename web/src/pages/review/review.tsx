@@ -2,33 +2,15 @@ import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry, Values } from "../../data/api";
-import {
-  useDiff,
-  useEntry,
-  useEntryCheck,
-  useLabels,
-  usePreview,
-  useStep,
-  useVersions,
-  type Step,
-} from "../../data/hooks";
-import {
-  agoWords,
-  asText,
-  dateWords,
-  kindWords,
-  question,
-  stateWords,
-  termTitle,
-  titleOf,
-} from "../../data/words";
+import { useDiff, useEntry, usePreview, useStep, useVersions, type Step } from "../../data/hooks";
+import { agoWords, kindWords, stateWords, titleOf } from "../../data/words";
 import { Button, Dialog, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 import { Choice } from "../../parts/choice";
 import { DateStack } from "../../parts/datestack";
-import { Findings } from "../../parts/findings";
 import { Difference, FieldChanges } from "../../parts/difference";
 import { FilledText, WrittenText } from "../../parts/text";
-import { Effects } from "./effects";
+import { markedIn, type Marked } from "./comments";
+import { Facts } from "./facts";
 
 /** All that a reviewer needs of the open version, and what they can do with it. */
 export function Review() {
@@ -48,16 +30,21 @@ export function Review() {
       </Empty>
     );
   }
-  const before = versions.data.items.find((v) => v.state === "published");
+  return <Open key={e.version} now={e} versions={versions.data.items} />;
+}
+
+function Open({ now: e, versions }: { now: Entry; versions: Entry[] }) {
+  const [marked, setMarked] = useState<Marked>();
+  const before = versions.find((v) => v.state === "published");
   return (
     <>
       <Head entry={e} />
       <div className="grid items-start gap-7 wide:grid-cols-[170px_1fr_300px]">
         <div className="max-wide:order-last">
-          <DateStack versions={versions.data.items} current={e.version} />
+          <DateStack versions={versions} current={e.version} />
         </div>
-        <Texts now={e} before={before} />
-        <Facts entry={e} />
+        <Texts now={e} before={before} mark={setMarked} />
+        <Facts entry={e} marked={marked} clear={() => setMarked(undefined)} />
       </div>
     </>
   );
@@ -90,9 +77,9 @@ function Steps({ entry }: { entry: Entry }) {
     step.mutate(
       { step: s, text },
       {
-        onSuccess: () => {
+        onSuccess: (after) => {
           setAsking(null);
-          toast.success(done);
+          toast.success(after.state === "in-review" ? "Approved; it waits for someone else too" : done);
           if (s === "publish") void navigate({ to: "/entries/$slug", params: { slug: entry.slug } });
           else if (s === "withdraw")
             void navigate({ to: "/entries/$slug/edit", params: { slug: entry.slug } });
@@ -189,7 +176,15 @@ function samples(e: Entry): Values {
 }
 
 /** The text as written, as a colleague would get it, and what stands on the shelf now. */
-function Texts({ now, before }: { now: Entry; before?: Entry }) {
+function Texts({
+  now,
+  before,
+  mark,
+}: {
+  now: Entry;
+  before?: Entry;
+  mark: (passage: Marked | undefined) => void;
+}) {
   const [view, setView] = useState(before ? "changed" : "written");
   const preview = usePreview(now, samples(now));
   const diff = useDiff(now.slug, before?.version, now.version, before !== undefined);
@@ -212,7 +207,14 @@ function Texts({ now, before }: { now: Entry; before?: Entry }) {
             <Difference lines={diff.data.lines} />
           </>
         )}
-        {view === "written" && <WrittenText body={now.body} />}
+        {view === "written" && (
+          <div
+            onMouseUp={(e) => mark(markedIn(e.currentTarget))}
+            onKeyUp={(e) => mark(markedIn(e.currentTarget))}
+          >
+            <WrittenText body={now.body} />
+          </div>
+        )}
         {view === "before" && before && <WrittenText body={before.body} />}
         {view === "filled" && preview.data && (
           <FilledText
@@ -222,68 +224,6 @@ function Texts({ now, before }: { now: Entry; before?: Entry }) {
           />
         )}
       </div>
-    </section>
-  );
-}
-
-function Facts({ entry }: { entry: Entry }) {
-  const facets = useLabels().data;
-  const check = useEntryCheck(entry.slug);
-  return (
-    <div className="flex flex-col gap-4">
-      <Card title="Why">
-        <p>{entry.note || "No change note yet: it comes with the submission."}</p>
-        {entry.returned && entry.state === "draft" && (
-          <p className="mt-2 text-small">Returned: {entry.returned}</p>
-        )}
-      </Card>
-      <Card title="What it changes">
-        <Effects slug={entry.slug} />
-      </Card>
-      <Card title="Checks">{check.data && <Findings checked={check.data} />}</Card>
-      <Card title="What it says of itself">
-        <p>{entry.summary}</p>
-        <p className="mt-2 text-small text-faded">
-          {Object.entries(entry.labels)
-            .flatMap(([facet, terms]) => terms.map((t) => termTitle(facets, facet, t)))
-            .join(" · ")}
-        </p>
-      </Card>
-      <Card title="Blanks">
-        {entry.blanks.length === 0 && <p className="text-faded">None.</p>}
-        <dl>
-          {entry.blanks.map((b) => (
-            <div key={b.name} className="border-b border-line py-1.5 last:border-0">
-              <dt className="font-mono text-small text-gold">{b.name}</dt>
-              <dd className="text-small">
-                {question(b)}{" "}
-                <span className="text-faded">
-                  {b.type || "line"}
-                  {b.sample !== undefined && `, as “${asText(b.sample)}”`}
-                </span>
-              </dd>
-            </div>
-          ))}
-        </dl>
-      </Card>
-      <Card title="Approvals">
-        {(entry.approvals ?? []).length === 0 && <p className="text-faded">None yet; one is needed.</p>}
-        {entry.approvals?.map((a) => (
-          <p key={a.by}>
-            {a.by}, {dateWords(a.at)}
-            {a.comment && `: ${a.comment}`}
-          </p>
-        ))}
-      </Card>
-    </div>
-  );
-}
-
-function Card({ title, children }: { title: string; children: React.ReactNode }) {
-  return (
-    <section className="rounded-card border border-line bg-leaf px-4 py-3" aria-label={title}>
-      <h2 className="mb-1.5 text-[17px]">{title}</h2>
-      {children}
     </section>
   );
 }

@@ -4,6 +4,7 @@ import type { Facet, Policy, Rule } from "../../data/api";
 import { useLabels, usePolicy, useRules, useSetPolicy } from "../../data/hooks";
 import { dateWords } from "../../data/words";
 import { Button, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { ReviewingPart } from "./reviewing";
 
 type Setting = NonNullable<Policy["rules"]>[string];
 type Severity = Setting["severity"];
@@ -44,7 +45,7 @@ function Form({ read, rules, facets }: { read: Read; rules: Rule[]; facets: Face
         <div className="min-w-0 flex-1">
           <h1 className="text-title max-sm:text-head">Policy</h1>
           <p className="text-faded">
-            What the checks look for, and what they stop.{" "}
+            Who approves what, what the checks look for, and what they stop.{" "}
             {number > 0
               ? `Policy ${number}, set by ${set_by} on ${dateWords(set_at)}.`
               : "Every rule is as it comes."}
@@ -59,7 +60,11 @@ function Form({ read, rules, facets }: { read: Read; rules: Rule[]; facets: Face
       </header>
       <Trouble error={set.error} title="The policy was not set; what you chose is still here" />
       <div className="grid items-start gap-7 wide:grid-cols-[1fr_300px]">
-        <Rules rules={rules} policy={policy} change={change} />
+        <div className="min-w-0">
+          <ReviewingPart facets={facets} policy={policy} change={change} />
+          <h2 className="mb-3 border-b-2 border-gilt pb-1 text-lead">Checks</h2>
+          <Rules rules={rules} policy={policy} change={change} />
+        </div>
         <div className="flex flex-col gap-6 wide:order-last">
           <House facets={facets} policy={policy} change={change} />
           <Models models={facets.find((f) => f.name === "model")} policy={policy} change={change} />

@@ -1,0 +1,72 @@
+package demo
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"goldshelf/api"
+	"goldshelf/core/check"
+	"goldshelf/core/entry"
+	"goldshelf/internal/library"
+)
+
+// rules is what Larkfen's curators have decided about checks and reviews.
+func rules() check.Policy {
+	return check.Policy{
+		Required: []string{"department"},
+		Avoid:    []string{"unfortunately", "going forward", "please be advised"},
+		Models:   map[string]check.Model{"marsh-local": {Tokens: 2000}, "heron-2-mini": {Tokens: 3000}},
+		Review: entry.Reviewing{
+			Rules: []entry.ReviewRule{{
+				Labels: map[string][]string{"department": {"regulatory-affairs"}}, Approvals: 2, From: []entry.From{{Department: "regulatory-affairs"}},
+			}},
+			Ask: map[string][]string{
+				"customer-care": {"reviewer"}, "field-operations": {"reviewer"}, "regulatory-affairs": {"reviewer", "regs-lead"},
+			},
+		},
+	}
+}
+
+// daysAgo sets the clock.
+func (l *loader) daysAgo(n int) { l.now = l.today.Add(-time.Duration(n) * 24 * time.Hour) }
+
+// keeping is what happened around the versions: who said what of them, who left,
+// what is handed over, and what could not be published in time.
+func (l *loader) keeping(ctx context.Context) error {
+	curator, reviewer := l.by["curator"], l.by["reviewer"]
+
+	l.daysAgo(5)
+	at := l.today.Add(-2 * 24 * time.Hour)
+	if _, err := l.lib.PublishTogether(ctx, curator, []string{"incident-timeline", "school-visit-talk"}, &at); err != nil {
+		return err
+	}
+	l.daysAgo(4)
+	if _, err := l.lib.Return(ctx, reviewer, "school-visit-talk", "Say how long each part takes, and what the pupils do in it."); err != nil {
+		return err
+	}
+
+	l.daysAgo(3)
+	gone := false
+	if _, err := l.lib.ChangePerson(ctx, curator, "intake-lead", api.PersonChange{Active: &gone}); err != nil {
+		return err
+	}
+	if err := l.say(ctx, reviewer, "boil-water-wording", "{{minutes}} minutes", "The works at Fen Road may ask for longer. Is three always enough?"); err != nil {
+		return err
+	}
+
+	l.daysAgo(1)
+	_, err := l.lib.HandOver(ctx, l.by["care-lead"], "reading-reminder", "contributor")
+	return err
+}
+
+// say comments on a passage of an entry's newest version.
+func (l *loader) say(ctx context.Context, by library.Caller, slug, passage, text string) error {
+	e, err := l.lib.Entry(ctx, by, slug)
+	if err != nil {
+		return err
+	}
+	start := strings.Index(e.Body, passage)
+	_, err = l.lib.AddComment(ctx, by, slug, api.NewComment{Text: text, Start: start, End: start + len(passage)})
+	return err
+}

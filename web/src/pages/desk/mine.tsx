@@ -1,0 +1,45 @@
+import { Link } from "@tanstack/react-router";
+import { useSession } from "../../data/hooks";
+import { useMine } from "../../data/keeping";
+import { dateWords, stateWords, titleOf } from "../../data/words";
+import { Empty, KindTile, Trouble, Waiting } from "../../parts/basics";
+import { HandOver } from "../../parts/handover";
+
+/** The entries that I answer for, as owner or as deputy. */
+export function Mine() {
+  const me = useSession().data?.name;
+  const mine = useMine(true);
+  if (mine.error) return <Trouble error={mine.error} title="Your entries could not be read" />;
+  if (!mine.data) return <Waiting />;
+  const items = mine.data.items;
+  if (items.length === 0) {
+    return (
+      <Empty title="You answer for no entry">What you make is yours; others can hand over theirs.</Empty>
+    );
+  }
+  return (
+    <>
+      <div className="mb-3 flex items-center gap-4">
+        <p className="flex-1 text-faded">
+          {items.length === 1 ? "You answer for 1 entry" : `You answer for ${items.length} entries`}
+        </p>
+        {me && items.some((i) => i.owner === me) && <HandOver allOf={me} />}
+      </div>
+      <ul className="divide-y divide-line rounded-card border border-line bg-leaf">
+        {items.map((i) => (
+          <li key={i.slug} className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 py-2.5">
+            <KindTile kind={i.kind} />
+            <Link to="/entries/$slug" params={{ slug: i.slug }} className="min-w-48 flex-1 hover:underline">
+              {titleOf(i)}
+            </Link>
+            <span className="text-small text-faded">
+              {stateWords[i.state]} · version {i.version} · {dateWords(i.published_at ?? i.saved_at)}
+              {i.owner !== me && ` · you stand in for ${i.owner_name}`}
+            </span>
+            {i.owner === me && <HandOver slug={i.slug} quiet />}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}

@@ -1,0 +1,123 @@
+import { Link } from "@tanstack/react-router";
+import { Rss } from "lucide-react";
+import { toast } from "sonner";
+import type { NewsItem } from "../../data/keeping";
+import { useFollow, useFollows, useNewFeed, useNews, useReadNews } from "../../data/keeping";
+import { agoWords } from "../../data/words";
+import { Button, Empty, KindTile, sentence, Trouble, Waiting } from "../../parts/basics";
+
+/** What was done, in words. */
+const happened: Record<string, string> = {
+  publish: "published",
+  retire: "retired",
+  restore: "back on the shelf",
+  "take-back": "taken back",
+  return: "returned",
+};
+
+/** What has happened to what I follow and to what I answer for, the newest first. */
+export function News() {
+  const news = useNews();
+  const read = useReadNews();
+  if (news.error) return <Trouble error={news.error} title="The news could not be read" />;
+  if (!news.data) return <Waiting />;
+  const items = news.data.pages.flatMap((p) => p.items);
+  const unread = news.data.pages[0]?.unread ?? 0;
+  return (
+    <div className="grid items-start gap-7 wide:grid-cols-[1fr_300px]">
+      <div>
+        <div className="mb-3 flex min-h-9 items-center gap-4">
+          <p className="flex-1 text-faded">{unread === 0 ? "All read" : `${unread} not read yet`}</p>
+          {unread > 0 && items[0] && (
+            <Button onClick={() => read.mutate(items[0]?.number ?? 0)}>Mark all as read</Button>
+          )}
+        </div>
+        {items.length === 0 && (
+          <Empty title="Nothing has happened yet">
+            Follow an entry on its page, or a department here at the side.
+          </Empty>
+        )}
+        <ol className="divide-y divide-line rounded-card border border-line bg-leaf empty:hidden">
+          {items.map((n) => (
+            <Row key={n.number} item={n} />
+          ))}
+        </ol>
+        {news.hasNextPage && (
+          <Button className="mt-4" onClick={() => void news.fetchNextPage()}>
+            Show more
+          </Button>
+        )}
+      </div>
+      <Following />
+    </div>
+  );
+}
+
+function Row({ item }: { item: NewsItem }) {
+  return (
+    <li className="flex items-start gap-3 px-4 py-3">
+      <KindTile kind={item.kind} />
+      <div className="min-w-0 flex-1">
+        <p>
+          <Link to="/entries/$slug" params={{ slug: item.slug }} className="font-semibold hover:underline">
+            {item.title || item.slug}
+          </Link>{" "}
+          {happened[item.action] ?? item.action}
+          {item.version ? `, version ${item.version}` : ""}
+          {item.unread && (
+            <span className="ml-2 rounded-full bg-gold px-2 text-[11px] leading-4 font-bold text-on-gold">
+              new
+            </span>
+          )}
+        </p>
+        {item.why && <p className="text-small">{sentence(item.why)}</p>}
+        <p className="text-small text-faded">
+          {item.by_name} · {agoWords(item.at)}
+        </p>
+      </div>
+    </li>
+  );
+}
+
+/** What I follow, and where a feed reader finds the news. */
+function Following() {
+  const follows = useFollows().data?.items ?? [];
+  const follow = useFollow();
+  const feed = useNewFeed();
+  return (
+    <aside aria-label="What I follow" className="rounded-card border border-line bg-leaf px-4 py-3">
+      <h2 className="mb-1.5 text-[17px]">What I follow</h2>
+      {follows.length === 0 && (
+        <p className="text-small text-faded">Nothing yet, besides your own entries.</p>
+      )}
+      <ul>
+        {follows.map((f) => (
+          <li key={f.what + f.name} className="flex items-center gap-2">
+            <span className="min-w-0 flex-1 truncate">
+              <span className="text-small text-faded">{f.what}</span> {f.name}
+            </span>
+            <Button weight="text" onClick={() => follow.mutate({ ...f, on: false })}>
+              <span aria-hidden>Stop</span>
+              <span className="sr-only">Stop following {f.name}</span>
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <h2 className="mt-4 mb-1.5 text-[17px]">As a feed</h2>
+      <p className="text-small text-faded">
+        A private address for a feed reader. Whoever has it reads what you follow; a new one ends the old.
+      </p>
+      {feed.data ? (
+        <p className="mt-2 font-mono text-small break-all">{feed.data.address}</p>
+      ) : (
+        <Button
+          className="mt-2"
+          onClick={() => feed.mutate(undefined, { onError: (e) => toast.error(e.message) })}
+        >
+          <Rss size={15} aria-hidden />
+          Make an address
+        </Button>
+      )}
+    </aside>
+  );
+}

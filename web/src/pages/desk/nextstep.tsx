@@ -1,0 +1,100 @@
+import { Link } from "@tanstack/react-router";
+import { toast } from "sonner";
+import type { DeskItem } from "../../data/api";
+import { useAnswerOffer, useStillGood } from "../../data/keeping";
+import { useStep } from "../../data/hooks";
+import { titleOf } from "../../data/words";
+import { Button } from "../../parts/basics";
+import { HandOver } from "../../parts/handover";
+
+const look = "rounded-field border border-line px-4 py-1.5 font-semibold hover:bg-wash";
+
+/** The one action that a thing on the desk needs. */
+export function NextStep({ item }: { item: DeskItem }) {
+  switch (item.action) {
+    case "publish":
+      return <Publish item={item} />;
+    case "still-good":
+      return <StillGood item={item} />;
+    case "accept":
+      return <Answer item={item} />;
+    case "hand-over":
+      return <HandOver slug={item.slug} />;
+    case "approve":
+      return (
+        <Link to="/entries/$slug/review" params={{ slug: item.slug }} className={look}>
+          Review
+        </Link>
+      );
+    case "answer":
+      return (
+        <Link to="/entries/$slug/review" params={{ slug: item.slug }} className={look}>
+          Answer
+        </Link>
+      );
+    default:
+      return (
+        <Link to="/entries/$slug/edit" params={{ slug: item.slug }} className={look}>
+          {item.action === "begin" ? "Mend" : "Finish"}
+        </Link>
+      );
+  }
+}
+
+function Publish({ item }: { item: DeskItem }) {
+  const step = useStep(item.slug);
+  return (
+    <Button
+      weight="main"
+      disabled={step.isPending}
+      onClick={() =>
+        step.mutate(
+          { step: "publish" },
+          {
+            onSuccess: () => toast.success(`${titleOf(item)} is on the shelf`),
+            onError: (e) => toast.error(e.message),
+          },
+        )
+      }
+    >
+      Publish
+    </Button>
+  );
+}
+
+function StillGood({ item }: { item: DeskItem }) {
+  const keep = useStillGood(item.slug);
+  return (
+    <Button
+      disabled={keep.isPending}
+      onClick={() =>
+        keep.mutate("", {
+          onSuccess: () => toast.success(`${titleOf(item)} stays as it is`),
+          onError: (e) => toast.error(e.message),
+        })
+      }
+    >
+      Still good
+    </Button>
+  );
+}
+
+function Answer({ item }: { item: DeskItem }) {
+  const answer = useAnswerOffer(item.slug);
+  const say = (accept: boolean) =>
+    answer.mutate(accept, {
+      onSuccess: () =>
+        toast.success(accept ? `You answer for ${titleOf(item)} now` : "It stays with its owner"),
+      onError: (e) => toast.error(e.message),
+    });
+  return (
+    <div className="flex gap-2">
+      <Button disabled={answer.isPending} onClick={() => say(false)}>
+        Decline
+      </Button>
+      <Button weight="main" disabled={answer.isPending} onClick={() => say(true)}>
+        Accept
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,53 @@
+import { useState } from "react";
+import { toast } from "sonner";
+import { usePublishTogether } from "../../data/keeping";
+import { timeWords } from "../../data/words";
+import { Button, fieldLook, Trouble } from "../../parts/basics";
+
+/** Publishes several approved versions as one, now or at a time. */
+export function Together({ picked, done }: { picked: string[]; done: () => void }) {
+  const [at, setAt] = useState("");
+  const publish = usePublishTogether();
+  if (picked.length === 0) {
+    return (
+      <p className="mb-3 text-small text-faded">
+        Mark what is approved to publish it together, or at a time.
+      </p>
+    );
+  }
+  const send = () =>
+    publish.mutate(
+      { slugs: picked, at: at ? new Date(at).toISOString() : undefined },
+      {
+        onSuccess: (out) => {
+          toast.success(
+            out.at ? `It will be published ${timeWords(out.at)}` : `${out.items.length} on the shelf`,
+          );
+          setAt("");
+          done();
+        },
+      },
+    );
+  return (
+    <div className="sticky top-2 z-[5] mb-3 rounded-card border border-gold bg-leaf px-4 py-3 shadow-lift">
+      <Trouble error={publish.error} title="None of them was published" />
+      <div className="flex flex-wrap items-end gap-3">
+        <p className="min-w-40 flex-1 font-semibold">
+          {picked.length === 1 ? "1 version is marked" : `${picked.length} versions are marked`}
+        </p>
+        <label className="flex flex-col text-small">
+          Publish at (now, if left out)
+          <input
+            type="datetime-local"
+            className={`${fieldLook} !w-56`}
+            value={at}
+            onChange={(e) => setAt(e.target.value)}
+          />
+        </label>
+        <Button weight="main" disabled={publish.isPending} onClick={send}>
+          {at ? "Set the time" : "Publish together"}
+        </Button>
+      </div>
+    </div>
+  );
+}

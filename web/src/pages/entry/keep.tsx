@@ -1,0 +1,150 @@
+import { Bell, BellOff, Undo2 } from "lucide-react";
+import { useState } from "react";
+import { toast } from "sonner";
+import type { Entry } from "../../data/api";
+import { useSession } from "../../data/hooks";
+import { useAnswerOffer, useFollow, useFollows, useStillGood, useTakeBack } from "../../data/keeping";
+import { dateWords } from "../../data/words";
+import { Button, Dialog, Field, fieldLook, Trouble } from "../../parts/basics";
+import { HandOver } from "../../parts/handover";
+
+/** What keeps an entry: who hears of it, who answers for it, whether it still holds. */
+export function Keep({ entry }: { entry: Entry }) {
+  const me = useSession().data;
+  const keeper = me?.role === "curator" || me?.name === entry.owner || me?.name === entry.deputy;
+  return (
+    <div className="mb-5 flex flex-wrap items-center gap-x-4 gap-y-2 text-small">
+      <FollowIt slug={entry.slug} />
+      {keeper && <HandOver slug={entry.slug} quiet />}
+      {entry.actions.includes("take-back") && <TakeBack entry={entry} />}
+      {entry.review_by && !entry.stale && (
+        <span className="text-faded">To be looked at again by {dateWords(entry.review_by)}</span>
+      )}
+      <Stale entry={entry} />
+      <Offered entry={entry} />
+    </div>
+  );
+}
+
+function FollowIt({ slug }: { slug: string }) {
+  const follows = useFollows().data;
+  const follow = useFollow();
+  if (!follows) return null;
+  const on = follows.items.some((f) => f.what === "entry" && f.name === slug);
+  return (
+    <Button
+      weight="text"
+      disabled={follow.isPending}
+      onClick={() =>
+        follow.mutate(
+          { what: "entry", name: slug, on: !on },
+          {
+            onSuccess: () => toast.success(on ? "You no longer follow it" : "You hear of what happens to it"),
+            onError: (e) => toast.error(e.message),
+          },
+        )
+      }
+    >
+      {on ? <BellOff size={14} aria-hidden /> : <Bell size={14} aria-hidden />}
+      {on ? "No longer follow" : "Follow"}
+    </Button>
+  );
+}
+
+/** Past its day an entry is marked, and whoever answers for it says that it still holds. */
+function Stale({ entry }: { entry: Entry }) {
+  const keep = useStillGood(entry.slug);
+  if (!entry.stale) return null;
+  return (
+    <p className="flex flex-wrap items-center gap-3 rounded-field bg-wash px-3 py-1">
+      <span>
+        <b>Stale:</b> it was to be looked at again by {dateWords(entry.review_by)}.
+      </span>
+      {entry.actions.includes("still-good") && (
+        <Button
+          weight="text"
+          disabled={keep.isPending}
+          onClick={() =>
+            keep.mutate("", {
+              onSuccess: () => toast.success("It stays as it is"),
+              onError: (e) => toast.error(e.message),
+            })
+          }
+        >
+          Still good
+        </Button>
+      )}
+    </p>
+  );
+}
+
+function Offered({ entry }: { entry: Entry }) {
+  const me = useSession().data;
+  const answer = useAnswerOffer(entry.slug);
+  if (!entry.offer) return null;
+  if (entry.offer.to !== me?.full_name) {
+    return <span className="text-faded">Waits for {entry.offer.to} to accept it</span>;
+  }
+  const say = (accept: boolean) =>
+    answer.mutate(accept, {
+      onSuccess: () => toast.success(accept ? "You answer for it now" : "It stays with its owner"),
+      onError: (e) => toast.error(e.message),
+    });
+  return (
+    <p className="flex flex-wrap items-center gap-3 rounded-field bg-wash px-3 py-1">
+      {entry.offer.by} hands it over to you.
+      <Button weight="text" onClick={() => say(true)}>
+        Accept
+      </Button>
+      <Button weight="text" onClick={() => say(false)}>
+        Decline
+      </Button>
+    </p>
+  );
+}
+
+function TakeBack({ entry }: { entry: Entry }) {
+  const [open, setOpen] = useState(false);
+  const [because, setBecause] = useState("");
+  const back = useTakeBack(entry.slug);
+  return (
+    <>
+      <Button weight="text" onClick={() => setOpen(true)}>
+        <Undo2 size={14} aria-hidden />
+        Take version {entry.version} back
+      </Button>
+      <Dialog open={open} onOpen={setOpen} title={`Take version ${entry.version} back`}>
+        <form
+          className="flex flex-col gap-4"
+          onSubmit={(e) => {
+            e.preventDefault();
+            back.mutate(because, {
+              onSuccess: (now) => {
+                setOpen(false);
+                toast.success(
+                  now.published ? `Version ${now.published} is on the shelf again` : "It is off the shelf",
+                );
+              },
+            });
+          }}
+        >
+          <p>The version before is on the shelf again. The history shows both, and why.</p>
+          <Trouble error={back.error} title="It stays on the shelf" />
+          <Field id="take-back" label="Why should it not have been published?">
+            <textarea
+              id="take-back"
+              rows={3}
+              required
+              className={fieldLook}
+              value={because}
+              onChange={(e) => setBecause(e.target.value)}
+            />
+          </Field>
+          <Button type="submit" weight="main" disabled={back.isPending}>
+            Take it back
+          </Button>
+        </form>
+      </Dialog>
+    </>
+  );
+}

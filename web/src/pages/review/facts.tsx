@@ -1,0 +1,76 @@
+import type { Entry } from "../../data/api";
+import { useEntryCheck, useLabels } from "../../data/hooks";
+import { asText, dateWords, question, termTitle } from "../../data/words";
+import { Findings } from "../../parts/findings";
+import { Comments, type Marked } from "./comments";
+import { Effects } from "./effects";
+
+/** What there is to know about a version besides its text. */
+export function Facts({ entry, marked, clear }: { entry: Entry; marked?: Marked; clear: () => void }) {
+  const facets = useLabels().data;
+  const check = useEntryCheck(entry.slug);
+  return (
+    <div className="flex flex-col gap-4">
+      <Card title="Why">
+        <p>{entry.note || "No change note yet: it comes with the submission."}</p>
+        {entry.returned && entry.state === "draft" && (
+          <p className="mt-2 text-small">Returned: {entry.returned}</p>
+        )}
+      </Card>
+      <Card title="Comments">
+        <Comments entry={entry} marked={marked} clear={clear} />
+      </Card>
+      <Card title="What it changes">
+        <Effects slug={entry.slug} />
+      </Card>
+      <Card title="Checks">{check.data && <Findings checked={check.data} />}</Card>
+      <Card title="What it says of itself">
+        <p>{entry.summary}</p>
+        <p className="mt-2 text-small text-faded">
+          {Object.entries(entry.labels)
+            .flatMap(([facet, terms]) => terms.map((t) => termTitle(facets, facet, t)))
+            .join(" · ")}
+        </p>
+      </Card>
+      <Card title="Blanks">
+        {entry.blanks.length === 0 && <p className="text-faded">None.</p>}
+        <dl>
+          {entry.blanks.map((b) => (
+            <div key={b.name} className="border-b border-line py-1.5 last:border-0">
+              <dt className="font-mono text-small text-gold">{b.name}</dt>
+              <dd className="text-small">
+                {question(b)}{" "}
+                <span className="text-faded">
+                  {b.type || "line"}
+                  {b.sample !== undefined && `, as “${asText(b.sample)}”`}
+                </span>
+              </dd>
+            </div>
+          ))}
+        </dl>
+      </Card>
+      <Card title="Approvals">
+        {entry.state === "in-review" && (
+          <p className="text-faded">
+            {entry.wanted === 1 ? "One more is needed." : `${entry.wanted} more are needed.`}
+          </p>
+        )}
+        {entry.approvals?.map((a) => (
+          <p key={a.by}>
+            {a.by}, {dateWords(a.at)}
+            {a.comment && `: ${a.comment}`}
+          </p>
+        ))}
+      </Card>
+    </div>
+  );
+}
+
+function Card({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <section className="rounded-card border border-line bg-leaf px-4 py-3" aria-label={title}>
+      <h2 className="mb-1.5 text-[17px]">{title}</h2>
+      {children}
+    </section>
+  );
+}

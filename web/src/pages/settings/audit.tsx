@@ -1,0 +1,148 @@
+import { useDeferredValue, useState } from "react";
+import type { AuditNarrowing, Record } from "../../data/keeping";
+import { useAudit, usePeople, useVerifyAudit } from "../../data/keeping";
+import { timeWords } from "../../data/words";
+import { Button, Empty, fieldLook, sentence, Trouble, Waiting } from "../../parts/basics";
+
+/** The record of changes: who did what, to which version, when and through what. */
+export function AuditPage() {
+  const [narrowing, setNarrowing] = useState<AuditNarrowing>({});
+  const wanted = useDeferredValue(narrowing);
+  const audit = useAudit(wanted);
+  const items = audit.data?.pages.flatMap((p) => p.items) ?? [];
+  return (
+    <>
+      <header className="mb-4 flex flex-wrap items-center gap-4">
+        <h1 className="flex-1 text-title max-sm:text-head">Record of changes</h1>
+        <a className={link} href={exportAddress("csv", wanted)}>
+          As CSV
+        </a>
+        <a className={link} href={exportAddress("jsonl", wanted)}>
+          As JSON lines
+        </a>
+      </header>
+      <Verify />
+      <Narrow value={narrowing} set={setNarrowing} />
+      <Trouble error={audit.error} title="The record cannot be shown" />
+      {!audit.data && !audit.error && <Waiting lines={10} />}
+      {audit.data && items.length === 0 && <Empty title="Nothing in the record matches">Ask for less.</Empty>}
+      {items.length > 0 && <Records items={items} />}
+      {audit.hasNextPage && (
+        <Button className="mt-4" onClick={() => void audit.fetchNextPage()}>
+          Show more
+        </Button>
+      )}
+    </>
+  );
+}
+
+const link = "font-semibold text-gold hover:underline";
+
+function exportAddress(format: string, narrowing: AuditNarrowing): string {
+  const filled = Object.entries(narrowing).filter(([, v]) => v);
+  return `/api/v1/audit/export?${new URLSearchParams({ format, ...Object.fromEntries(filled) })}`;
+}
+
+/** Each record carries the hash of the one before, so that none can be changed unseen. */
+function Verify() {
+  const verify = useVerifyAudit();
+  const v = verify.data;
+  return (
+    <div className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-card border border-line bg-leaf px-4 py-2.5">
+      <p role="status" className="min-w-0 flex-1 text-small">
+        {!v && "Each record carries the hash of the one before it, so that none can be changed unseen."}
+        {v && !v.broken && `All ${v.records} records hold. Keep this elsewhere, to verify against later: `}
+        {v && !v.broken && <code className="font-mono break-all">{v.head}</code>}
+        {v?.broken && <b className="text-stop">{sentence(`record ${v.broken} does not hold: ${v.why}`)}</b>}
+      </p>
+      <Trouble error={verify.error} />
+      <Button className="!py-1" disabled={verify.isPending} onClick={() => verify.mutate()}>
+        Verify
+      </Button>
+    </div>
+  );
+}
+
+function Narrow({ value, set }: { value: AuditNarrowing; set: (n: AuditNarrowing) => void }) {
+  const people = usePeople().data?.items ?? [];
+  const text = (key: keyof AuditNarrowing, label: string, type = "text") => (
+    <label className="flex flex-col text-small">
+      {label}
+      <input
+        type={type}
+        className={`${fieldLook} !w-40`}
+        value={value[key] ?? ""}
+        onChange={(e) => set({ ...value, [key]: e.target.value || undefined })}
+      />
+    </label>
+  );
+  return (
+    <div role="search" aria-label="Narrow the record" className="mb-4 flex flex-wrap gap-3">
+      <label className="flex flex-col text-small">
+        Who
+        <select
+          className={`${fieldLook} !w-44`}
+          value={value.person ?? ""}
+          onChange={(e) => set({ ...value, person: e.target.value || undefined })}
+        >
+          <option value="">anyone</option>
+          {people.map((p) => (
+            <option key={p.name} value={p.name}>
+              {p.full_name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {text("entry", "Slug")}
+      {text("action", "Action")}
+      {text("q", "Words")}
+      {text("from", "From", "date")}
+      {text("until", "Until", "date")}
+    </div>
+  );
+}
+
+function Records({ items }: { items: Record[] }) {
+  return (
+    <div
+      className="overflow-x-auto rounded-card border border-line bg-leaf"
+      tabIndex={0}
+      role="region"
+      aria-label="Records"
+    >
+      <table className="w-full text-left text-small">
+        <thead>
+          <tr className="border-b border-line text-faded">
+            {["Number", "When", "Who", "Through", "What", "Of", "With"].map((h) => (
+              <th key={h} className="px-3 py-1.5 font-semibold">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {items.map((r) => (
+            <tr key={r.number} className="border-b border-line align-top last:border-0">
+              <td className="px-3 py-1.5 tabular-nums" title={r.hash}>
+                {r.number}
+              </td>
+              <td className="px-3 py-1.5 whitespace-nowrap">{timeWords(r.at)}</td>
+              <td className="px-3 py-1.5 whitespace-nowrap">{r.by_name ?? "the service"}</td>
+              <td className="px-3 py-1.5">{r.via}</td>
+              <td className="px-3 py-1.5 font-semibold">{r.action}</td>
+              <td className="px-3 py-1.5">{r.slug && `${r.slug}${r.version ? `@${r.version}` : ""}`}</td>
+              <td className="max-w-96 px-3 py-1.5 font-mono break-words">{withWords(r.detail)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function withWords(detail: Record["detail"]): string {
+  return Object.entries(detail)
+    .filter(([, v]) => v !== "")
+    .map(([k, v]) => `${k}: ${typeof v === "string" ? v : JSON.stringify(v)}`)
+    .join(", ");
+}

@@ -1,0 +1,52 @@
+import { useOwnership } from "../../data/keeping";
+import { Trouble, Waiting } from "../../parts/basics";
+
+const columns = [
+  ["entries", "Entries"],
+  ["published", "On the shelf"],
+  ["open", "Open"],
+  ["stale", "Stale"],
+  ["orphans", "Owner left"],
+  ["no_deputy", "No deputy"],
+  ["owners", "Owners"],
+] as const;
+
+/** What belongs to each department, in figures. */
+export function Departments() {
+  const figures = useOwnership();
+  if (figures.error) return <Trouble error={figures.error} />;
+  if (!figures.data) return <Waiting lines={4} />;
+  return (
+    <section aria-labelledby="departments">
+      <h2 id="departments" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
+        What belongs to whom
+      </h2>
+      <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Departments in figures">
+        <table className="w-full text-right">
+          <thead>
+            <tr className="border-b border-line text-small text-faded">
+              <th className="py-1.5 pr-4 text-left font-semibold">Department</th>
+              {columns.map(([key, name]) => (
+                <th key={key} className="px-2 py-1.5 font-semibold">
+                  {name}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {figures.data.items.map((d) => (
+              <tr key={d.department} className="border-b border-line last:border-0">
+                <th className="py-1.5 pr-4 text-left font-normal">{d.title || "None"}</th>
+                {columns.map(([key]) => (
+                  <td key={key} className={`px-2 py-1.5 tabular-nums ${d[key] === 0 ? "text-faded" : ""}`}>
+                    {d[key]}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,106 @@
+import { useState } from "react";
+import { toast } from "sonner";
+import { useLabels } from "../../data/hooks";
+import { useAddPerson } from "../../data/keeping";
+import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
+
+export const roles = ["reader", "contributor", "reviewer", "curator"] as const;
+export type Role = (typeof roles)[number];
+
+/** Adds someone to the library. */
+export function NewPerson({ done }: { done: () => void }) {
+  const departments = useLabels().data?.find((f) => f.name === "department")?.terms ?? [];
+  const [person, set] = useState({
+    name: "",
+    full_name: "",
+    department: "",
+    role: "contributor" as Role,
+    password: "",
+  });
+  const add = useAddPerson();
+  return (
+    <form
+      className="flex flex-col gap-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        add.mutate(
+          { ...person, department: person.department || undefined, password: person.password || undefined },
+          {
+            onSuccess: (p) => {
+              done();
+              toast.success(`${p.full_name} is in the library`);
+            },
+          },
+        );
+      }}
+    >
+      <Trouble error={add.error} title="Nobody was added" />
+      <Field id="person-full-name" label="Full name">
+        <input
+          id="person-full-name"
+          required
+          className={fieldLook}
+          value={person.full_name}
+          onChange={(e) => set({ ...person, full_name: e.target.value })}
+        />
+      </Field>
+      <Field
+        id="person-name"
+        label="Name to sign in with"
+        hint="Lower-case letters, digits, dots and hyphens."
+      >
+        <input
+          id="person-name"
+          required
+          className={fieldLook}
+          value={person.name}
+          onChange={(e) => set({ ...person, name: e.target.value })}
+        />
+      </Field>
+      <Field id="person-role" label="Role">
+        <select
+          id="person-role"
+          className={fieldLook}
+          value={person.role}
+          onChange={(e) => set({ ...person, role: e.target.value as Role })}
+        >
+          {roles.map((r) => (
+            <option key={r}>{r}</option>
+          ))}
+        </select>
+      </Field>
+      <Field id="person-department" label="Department">
+        <select
+          id="person-department"
+          className={fieldLook}
+          value={person.department}
+          onChange={(e) => set({ ...person, department: e.target.value })}
+        >
+          <option value="">none</option>
+          {departments.map((d) => (
+            <option key={d.name} value={d.name}>
+              {d.title}
+            </option>
+          ))}
+        </select>
+      </Field>
+      <Field
+        id="person-password"
+        label="First password"
+        hint="At least 10 characters; without one they cannot sign in."
+      >
+        <input
+          id="person-password"
+          type="password"
+          autoComplete="new-password"
+          className={fieldLook}
+          value={person.password}
+          onChange={(e) => set({ ...person, password: e.target.value })}
+        />
+      </Field>
+      <Button type="submit" weight="main" disabled={add.isPending}>
+        Add them
+      </Button>
+    </form>
+  );
+}
