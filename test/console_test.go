@@ -22,17 +22,24 @@ import (
 type window struct {
 	t   *testing.T
 	ctx context.Context
+	url string
 }
 
 func openWindow(t *testing.T, name string, width, height int64) *window {
+	t.Helper()
+	return openWindowAt(t, service.URL, name, width, height)
+}
+
+// openWindowAt is openWindow at a service of its own.
+func openWindowAt(t *testing.T, url, name string, width, height int64) *window {
 	t.Helper()
 	ctx, cancel := browser.Tab(chrome)
 	t.Cleanup(cancel)
 	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err != nil { // opens the tab, for as long as ctx lives
 		t.Fatal(err)
 	}
-	w := &window{t, ctx}
-	w.do(browser.Size(width, height), chromedp.Navigate(service.URL+"/sign-in"))
+	w := &window{t, ctx, url}
+	w.do(browser.Size(width, height), chromedp.Navigate(url+"/sign-in"))
 	if name != "" {
 		w.do(browser.Type("#name", name), browser.Type("#password", demo.Password+kb.Enter), browser.See("The shelf"))
 	}
@@ -48,7 +55,7 @@ func (w *window) do(actions ...browser.Action) {
 
 func (w *window) visit(path, sign string) {
 	w.t.Helper()
-	w.do(chromedp.Navigate(service.URL+path), browser.See(sign))
+	w.do(chromedp.Navigate(w.url+path), browser.See(sign))
 }
 
 // One entry from a pasted text to the shelf and on to its second version, all
@@ -188,7 +195,7 @@ func TestNoWordIsLostWithoutAConnection(t *testing.T) {
 	if err := chromedp.Do(tab, chromedp.Navigate("about:blank")); err != nil {
 		t.Fatal(err)
 	}
-	again := &window{t, tab}
+	again := &window{t, tab, service.URL}
 	again.visit("/entries/kept-words/edit", "Draft of version 1")
 	again.do(browser.Until(`document.querySelector(".cm-content")?.innerText.trim() === "Words before the window closed."`), browser.See("saved a moment ago"))
 }
@@ -295,7 +302,7 @@ func TestPolicyAtTheConsole(t *testing.T) {
 func TestWhatChangedAtTheConsole(t *testing.T) {
 	t.Parallel()
 	reader := openWindow(t, "reader", 1280, 800)
-	reader.visit("/entries/burst-main-notice", "Pick two versions")
+	reader.visit("/entries/burst-main-notice", "Pick a version")
 	reader.do(browser.Press("Version 1"), browser.Press("Version 2"), browser.See("Version 1 to 2"), browser.Until(`document.querySelector("ins, del, .bg-added") !== null`),
 		browser.Press("As filled"), browser.Until(`document.querySelectorAll("section[aria-label^='What changed'] li").length > 2`))
 	reviewer := openWindow(t, "reviewer", 1280, 800)
@@ -352,7 +359,16 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"curator", "/entries/burst-all-clear", "Retired on", nil},
 		{"curator", "/settings/import", "Drop a file here", nil},
 		{"curator", "/settings/import", "Drop a file here", []browser.Action{browser.Upload("input[type=file]", untidy), browser.See("What the columns hold")}},
-		{"reader", "/entries/burst-main-notice", "Pick two versions", []browser.Action{browser.Press("Version 1"), browser.Press("Version 2"), browser.See("Version 1 to 2"), browser.Until(`document.querySelector(".bg-added") !== null`)}},
+		{"reader", "/entries/burst-main-notice", "Pick a version", []browser.Action{browser.Press("Version 1"), browser.Press("Version 2"), browser.See("Version 1 to 2"), browser.Until(`document.querySelector(".bg-added") !== null`)}},
+		{"curator", "/settings/people", "What belongs to whom", nil},
+		{"curator", "/settings/people", "What belongs to whom", []browser.Action{browser.Press("Add someone"), browser.See("Name to sign in with")}},
+		{"curator", "/settings/audit", "set-starter", []browser.Action{browser.Press("Verify"), browser.See("records hold")}},
+		{"curator", "/settings/channels", "Larkfen news board", []browser.Action{browser.Press("Add a channel"), browser.See("What is it called?")}},
+		{"curator", "/desk", "Questions for an interview", []browser.Action{browser.Press("Hand over"), browser.See("Who answers for it from now on?")}},
+		{"contributor", "/desk", "Waiting", []browser.Action{browser.Press("Mine"), browser.See("You answer for")}},
+		{"reader", "/desk", "What I follow", nil},
+		{"contributor", "/entries/meter-dispute-reply", "Pick a version", []browser.Action{browser.Press("Version 2"), browser.See("Version 2, line by line")}},
+		{"reviewer", "/entries/boil-water-wording/review", "Is three always enough?", []browser.Action{browser.Press("Answer"), browser.See("Send the answer")}},
 		{"curator", "/settings/alike", "Passages that could be snippets", nil},
 		{"contributor", "/new", "Begin with", []browser.Action{browser.Paste("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it is there already")}},
 		{"curator", "/entries/reading-reminder", "Retire", []browser.Action{browser.Press("Retire"), browser.See("What to use instead")}},

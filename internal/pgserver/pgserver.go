@@ -325,8 +325,11 @@ func (s *Server) takeOver(ctx context.Context) (bool, error) {
 
 // launch runs the server on a free port and waits until it answers.
 func (s *Server) launch(ctx context.Context, bin string) error {
+	if err := s.clearStale(); err != nil {
+		return err
+	}
 	var err error
-	for range 3 { // the port is free when we look, and may not be a moment later
+	for range 20 { // the port is free when we look, and may not be a moment later
 		if s.port, err = freePort(); err != nil {
 			return err
 		}
@@ -334,8 +337,23 @@ func (s *Server) launch(ctx context.Context, bin string) error {
 		if busy, err = s.launchOn(ctx, bin); !busy {
 			return err
 		}
+		time.Sleep(100 * time.Millisecond)
 	}
 	return err
+}
+
+// clearStale takes away what a server that was killed left of itself, where its
+// parent has not noticed its end yet: PostgreSQL would take it for running.
+func (s *Server) clearStale() error {
+	path := filepath.Join(s.cluster(), "postmaster.pid")
+	pid, _, ok := readPIDFile(path)
+	if !ok || alive(pid) {
+		return nil
+	}
+	if err := os.Remove(path); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return diskError("remove "+path, err)
+	}
+	return nil
 }
 
 func (s *Server) launchOn(ctx context.Context, bin string) (portBusy bool, err error) {
@@ -373,7 +391,9 @@ func (s *Server) launchOn(ctx context.Context, bin string) (portBusy bool, err e
 		select {
 		case <-s.exited:
 			text := readFrom(s.logFile(), before)
-			return strings.Contains(text, "could not create any TCP/IP sockets"), said("start PostgreSQL on "+s.dir, text, errors.New("it ended at once"))
+			// Processes of a server that was killed take a moment to notice.
+			busy := strings.Contains(text, "could not create any TCP/IP sockets") || strings.Contains(text, "pre-existing shared memory block")
+			return busy, said("start PostgreSQL on "+s.dir, text, errors.New("it ended at once"))
 		case <-ctx.Done():
 			return false, errors.Join(fmt.Errorf("PostgreSQL did not answer within %s; its log is %s", readyWithin, s.logFile()), s.end(syscall.SIGQUIT))
 		case <-time.After(15 * time.Millisecond):

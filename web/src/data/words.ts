@@ -49,6 +49,13 @@ export function dateWords(at: string | undefined): string {
   return (date.getFullYear() === new Date().getFullYear() ? day : dayAndYear).format(date);
 }
 
+const timeAndYear = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "long",
+  year: "numeric",
+  hour: "2-digit",
+  minute: "2-digit",
+});
 const time = new Intl.DateTimeFormat("en-GB", {
   day: "numeric",
   month: "long",
@@ -58,7 +65,9 @@ const time = new Intl.DateTimeFormat("en-GB", {
 
 /** A day with its time, as "1 December at 09:00". */
 export function timeWords(at: string): string {
-  return time.format(new Date(at)).replace(", ", " at ");
+  const date = new Date(at);
+  const format = date.getFullYear() === new Date().getFullYear() ? time : timeAndYear;
+  return format.format(date).replace(", ", " at ");
 }
 
 /** How long ago, in whole days. */

@@ -21,7 +21,7 @@ export function Choice({ label, value, onChange, options }: ChoiceOf) {
         <ToggleGroup.Item
           key={o.value}
           value={o.value}
-          className="px-3 py-1 data-[state=on]:bg-wash data-[state=on]:font-semibold data-[state=on]:text-gold"
+          className="px-3 py-1 focus-visible:-outline-offset-2 data-[state=on]:bg-wash data-[state=on]:font-semibold data-[state=on]:text-gold"
         >
           {o.name}
         </ToggleGroup.Item>
