@@ -352,7 +352,7 @@ func TestDeskGathersAll(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t)
 	ctx := context.Background()
-	author, curator := w.as("contributor"), w.as("curator")
+	author := w.as("contributor")
 	w.publish(snippet("close", "Regards.\n"))
 	w.publish(of(entry.Persona, "clerk", "You are a clerk.\n"))
 	user := notice("Say it in {{area}} within {{hours}}.\n")
@@ -361,7 +361,8 @@ func TestDeskGathersAll(t *testing.T) {
 	step[api.Entry](t, "create")(author.Create(ctx, snippet("lying", "Left.\n")))
 	w.clock.pass(31 * 24 * time.Hour)
 	w.clients = map[string]*client.Client{}
-	author, curator = w.as("contributor"), w.as("curator")
+	author = w.as("contributor")
+	curator := w.as("curator")
 	step[api.Entry](t, "create")(author.Create(ctx, snippet("fresh", "New.\n")))
 	w.submitted(snippet("back", "Text.\n"))
 	step[api.Entry](t, "return")(w.as("reviewer").Return(ctx, "back", "Why?"))
