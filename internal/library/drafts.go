@@ -3,6 +3,8 @@ package library
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -134,7 +136,19 @@ func (l *Library) begin(ctx context.Context, tx store.Tx, by Caller, entryID int
 
 // draftOf is a version's text as the store keeps it.
 func draftOf(id int64, c entry.Content) store.Draft {
-	return store.Draft{ID: id, Content: c, Mentions: mentions(c), Print: likeness.Read(c.Body).Print()}
+	return store.Draft{ID: id, Content: c, Mentions: mentions(c), Parts: partsOf(c), Print: likeness.Read(c.Body).Print()}
+}
+
+// partsOf is a hash of a content's blanks and labels and of what it names: what
+// lies beside its text.
+func partsOf(c entry.Content) string {
+	n := normal(c)
+	data, err := json.Marshal([]any{n.Blanks, n.Labels, mentions(c)})
+	if err != nil {
+		return "" // not known: it is never taken for the same
+	}
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:])
 }
 
 // contentProblems says what keeps content from being saved.
@@ -234,6 +248,12 @@ func (l *Library) SaveDraft(ctx context.Context, by Caller, slug string, on Revi
 	if err := l.contentProblems(ctx, req.Content).Err(); err != nil {
 		return saved, now, err
 	}
+	if on != (Revision{}) && (req.Slug == "" || req.Slug == slug) && req.Owner == "" && req.Deputy == "" {
+		done, err := l.saves.call(ctx, textSave{by, slug, on, req.Content})
+		if err != nil || done.saved {
+			return done.entry, Revision{on.Version, on.Revision + 1}, err
+		}
+	}
 	err = l.db.Change(ctx, func(tx store.Tx) error {
 		e, err := l.locked(ctx, tx, by, slug)
 		if err != nil {
@@ -291,25 +311,12 @@ func (l *Library) saveOver(ctx context.Context, tx store.Tx, by Caller, e store.
 		}
 	}
 	at := l.now()
-	if sameParts(v.Content(), c) && slices.Contains(v.Writers.V, by.ID) {
-		err = tx.SaveText(ctx, store.Draft{ID: v.ID, Content: c}, by.ID, at)
-	} else {
-		err = tx.SaveDrafts(ctx, []store.Draft{draftOf(v.ID, c)}, by.ID, at)
-	}
-	if err != nil {
+	if err := tx.SaveDrafts(ctx, []store.Draft{draftOf(v.ID, c)}, by.ID, at); err != nil {
 		return refuse(err)
 	}
 	v.SetContent(c)
 	v.Revision, v.Saver, v.SaverName, v.SavedAt = v.Revision+1, by.Name, by.FullName, at
 	return l.view(by, e, v), Revision{v.Number, v.Revision}, l.record(ctx, tx, by, string(entry.Save), e.ID, v.Number, nil)
-}
-
-// sameParts says whether two contents have the same blanks and labels and name the
-// same entries.
-func sameParts(a, b entry.Content) bool {
-	x, err1 := json.Marshal([]any{normal(a).Blanks, normal(a).Labels, mentions(a)})
-	y, err2 := json.Marshal([]any{normal(b).Blanks, normal(b).Labels, mentions(b)})
-	return err1 == nil && err2 == nil && bytes.Equal(x, y)
 }
 
 // deriveAtOnce is how many drafts are worked through in one transaction.

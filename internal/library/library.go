@@ -24,6 +24,7 @@ type Library struct {
 	hashes chan struct{} // bounds the password hashes being worked out at once
 	cache  parsed
 	taking sync.Map // progress of the imports under way
+	saves  together[textSave, textSaved]
 
 	// Channels sends what channels are told. It reaches outside only, unless it is
 	// set to one that may reach inside.
@@ -32,7 +33,9 @@ type Library struct {
 
 // New gives the library that a database holds. The clock is time.Now but in tests.
 func New(db *store.DB, clock func() time.Time) *Library {
-	return &Library{db: db, now: clock, hashes: make(chan struct{}, 2), Channels: channel.NewSender()}
+	l := &Library{db: db, now: clock, hashes: make(chan struct{}, 2), Channels: channel.NewSender()}
+	l.saves.do = l.saveTexts
+	return l
 }
 
 // Caller is the person who acts, and through what.

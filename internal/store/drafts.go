@@ -21,6 +21,7 @@ type Draft struct {
 	ID int64 `json:"id"` // of the version
 	entry.Content
 	Mentions []Mention      `json:"mentions"`
+	Parts    string         `json:"parts"` // a hash of blanks, labels and mentions, in hexadecimal
 	Print    likeness.Print `json:"-"`
 }
 
@@ -29,9 +30,9 @@ update versions v
 set title = d.title, summary = d.summary, code = d.code, language = d.language, plain = d.plain,
     persona = d.persona, style = d.style, sheets = array(select jsonb_array_elements_text(d.sheets)),
     steps = d.steps, source = d.source, body = d.body, saved_by = $2, saved_at = $3,
-    derived = true, search = search_of(d.title, e.slug, d.code, d.summary, p.full_name, d.labels, d.source, d.body)
+    parts = decode(d.parts, 'hex'), derived = true, search = search_of(d.title, e.slug, d.code, d.summary, p.full_name, d.labels, d.source, d.body)
 from jsonb_to_recordset($1::jsonb) as d (id bigint, title text, summary text, code text, language text, plain boolean,
-         persona text, style text, sheets jsonb, steps jsonb, source jsonb, labels jsonb, body text),
+         persona text, style text, sheets jsonb, steps jsonb, source jsonb, labels jsonb, body text, parts text),
      entries e, people p
 where v.id = d.id and e.id = v.entry_id and p.id = e.owner_id`
 
@@ -116,26 +117,85 @@ func (tx Tx) SaveDrafts(ctx context.Context, drafts []Draft, by int64, at time.T
 	return nil
 }
 
-const saveText = `
-update versions
-set title = $2, summary = $3, code = $4, language = $5, plain = $6, persona = $7, style = $8, sheets = $9, steps = $10, source = $11,
-    body = $12, saved_by = $13, saved_at = $14, derived = false
-where id = $1`
+// OpenDraft is an entry with what is known of its open version, but for its text
+// and its parts.
+type OpenDraft struct {
+	Entry
+	V       Version       `db:"v"`
+	Parts   string        `db:"parts"` // as Draft has it; empty where it is not known
+	Writers JSON[[]int64] `db:"writers"`
+}
 
-// SaveText replaces the text of a draft, by one who is counted among its writers
-// already. Its blanks, labels and what it names stay; what it is found by follows
-// with Derive.
-func (tx Tx) SaveText(ctx context.Context, d Draft, by int64, at time.Time) error {
-	steps, err := jsonText(append([]entry.Step{}, d.Steps...))
-	if err != nil {
-		return err
+const openDrafts = entryColumns + `,
+       o.id as "v.id", o.number as "v.number", o.state as "v.state", o.revision as "v.revision", o.code as "v.code", o.note as "v.note",
+       o.returned as "v.returned", o.created_at as "v.created_at", o.saved_at as "v.saved_at", o.submitted_at as "v.submitted_at",
+       coalesce(o.origin ->> 'author', author.full_name) as "v.author", coalesce(o.origin ->> 'submitted_by', submitter.full_name, '') as "v.submitter",
+       owner.name as "v.owner", owner.full_name as "v.owner_name", coalesce(deputy.name, '') as "v.deputy", coalesce(deputy.full_name, '') as "v.deputy_name",
+       coalesce(encode(o.parts, 'hex'), '') as parts,
+       (select coalesce(jsonb_agg(person_id), '[]') from writers where version_id = o.id) as writers
+` + entryJoins + `
+join people owner on owner.id = e.owner_id
+left join people deputy on deputy.id = e.deputy_id
+join people author on author.id = o.created_by
+left join people submitter on submitter.id = o.submitted_by
+where e.slug = any ($1)`
+
+// OpenDrafts gives the entries of those slugs that have an open version, in no order.
+func (r Reader) OpenDrafts(ctx context.Context, slugs []string) (all []OpenDraft, err error) {
+	return all, r.all(ctx, &all, openDrafts, slugs)
+}
+
+const saveTexts = `
+with d as (
+    select * from jsonb_to_recordset($1::jsonb) as d (id bigint, revision int, title text, summary text, language text, plain boolean,
+           persona text, style text, sheets jsonb, steps jsonb, source jsonb, body text, by bigint, at timestamptz, via text)
+),
+saved as (
+    update versions v
+    set title = d.title, summary = d.summary, language = d.language, plain = d.plain, persona = d.persona, style = d.style,
+        sheets = array(select jsonb_array_elements_text(d.sheets)), steps = d.steps, source = d.source, body = d.body,
+        saved_by = d.by, saved_at = d.at, derived = false
+    from d
+    where v.id = d.id and v.revision = d.revision and v.state = 'draft'
+      and (v.title, v.summary, v.language, v.plain, v.persona, v.style, v.steps, v.source, v.body, to_jsonb(v.sheets))
+          is distinct from (d.title, d.summary, d.language, d.plain, d.persona, d.style, d.steps, d.source, d.body, d.sheets)
+    returning v.id, v.entry_id, v.number, d.by, d.at, d.via
+),
+recorded as (
+    insert into events (at, person_id, via, action, entry_id, number, detail)
+    select at, by, via, 'save', entry_id, number, '{}' from saved
+)
+select id from saved`
+
+// Text is a draft's text alone, saved by one of its writers on a revision.
+type Text struct {
+	ID       int64
+	Revision int
+	Content  entry.Content
+	By       int64
+	At       time.Time
+	Via      string
+}
+
+// SaveTexts replaces the texts of drafts that are still at their revision, if they
+// say something else, and records it. Their codes, blanks, labels and what they
+// name stay; what they are found by follows with Derive. It gives the ids of those
+// that were saved.
+func (tx Tx) SaveTexts(ctx context.Context, texts []Text) (ids []int64, err error) {
+	rows := make([]map[string]any, len(texts))
+	for i, t := range texts {
+		c := t.Content
+		rows[i] = map[string]any{
+			"id": t.ID, "revision": t.Revision, "title": c.Title, "summary": c.Summary, "language": c.Language, "plain": c.Plain,
+			"persona": c.Persona, "style": c.Style, "sheets": append([]string{}, c.Sheets...), "steps": append([]entry.Step{}, c.Steps...),
+			"source": c.Source, "body": c.Body, "by": t.By, "at": t.At, "via": t.Via,
+		}
 	}
-	source, err := jsonText(d.Source)
+	text, err := jsonText(rows)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return tx.exec(ctx, saveText, d.ID, d.Title, d.Summary, d.Code, d.Language, d.Plain, d.Persona, d.Style, append([]string{}, d.Sheets...),
-		steps, source, d.Body, by, at)
+	return ids, tx.all(ctx, &ids, saveTexts, text)
 }
 
 const underived = columns + `

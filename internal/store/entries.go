@@ -39,21 +39,27 @@ type Entry struct {
 	OfferAt   *time.Time `db:"offer_at"`
 }
 
-const entryBySlug = `
+// What is read of an entry, and from where. o is its open version, p what it has on the shelf.
+const (
+	entryColumns = `
 select e.id, e.slug, e.kind, e.owner_id, coalesce(e.deputy_id, 0) as deputy_id,
        coalesce(o.number, 0) as open, coalesce(o.state, '') as state, coalesce(p.number, 0) as published, coalesce(p.state, '') as shelf,
        e.retired_at, coalesce(r.full_name, '') as retired_by, e.retired_because as because, coalesce(i.slug, '') as instead,
        e.department, e.review_by, p.published_at as shelved_at,
        coalesce(ot.full_name, '') as offer_to, coalesce(ot.id, 0) as offer_to_id, coalesce(ob.full_name, '') as offer_by, f.at as offer_at,
-       (select coalesce(max(number), 0) from versions where entry_id = e.id) as newest
-from entries e
+       (select coalesce(max(number), 0) from versions where entry_id = e.id) as newest`
+	entryJoins = `from entries e
 left join versions o on o.entry_id = e.id and o.state in ('draft', 'in-review', 'approved')
 left join versions p on p.entry_id = e.id and p.state in ('published', 'retired')
 left join people r on r.id = e.retired_by
 left join entries i on i.id = e.instead_id
 left join offers f on f.entry_id = e.id
 left join people ot on ot.id = f.to_id
-left join people ob on ob.id = f.by_id
+left join people ob on ob.id = f.by_id`
+)
+
+const entryBySlug = entryColumns + `
+` + entryJoins + `
 where e.slug = $1 or e.code = $1
 order by e.slug = $1 desc
 limit 1`

@@ -2,8 +2,10 @@
 -- it is found by follows when somebody looks, or a second later.
 
 -- +goose Up
-alter table versions add derived boolean not null default true; -- search and prints are those of the text
+alter table versions
+    add derived boolean not null default true, -- search and prints are those of the text
+    add parts   bytea; -- a hash of its blanks, labels and what it names, as they were saved
 create index on versions (id) where not derived;
 
 -- +goose Down
-alter table versions drop derived;
+alter table versions drop derived, drop parts;
