@@ -362,7 +362,7 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"reader", "/entries/burst-main-notice", "Pick a version", []browser.Action{browser.Press("Version 1"), browser.Press("Version 2"), browser.See("Version 1 to 2"), browser.Until(`document.querySelector(".bg-added") !== null`)}},
 		{"curator", "/settings/people", "What belongs to whom", nil},
 		{"curator", "/settings/people", "What belongs to whom", []browser.Action{browser.Press("Add someone"), browser.See("Name to sign in with")}},
-		{"curator", "/settings/audit", "set-starter", []browser.Action{browser.Press("Verify"), browser.See("records hold")}},
+		{"curator", "/settings/audit", "Record of changes", []browser.Action{browser.Press("Verify"), browser.See("records hold")}},
 		{"curator", "/settings/channels", "Larkfen news board", []browser.Action{browser.Press("Add a channel"), browser.See("What is it called?")}},
 		{"curator", "/desk", "Questions for an interview", []browser.Action{browser.Press("Hand over"), browser.See("Who answers for it from now on?")}},
 		{"contributor", "/desk", "Waiting", []browser.Action{browser.Press("Mine"), browser.See("You answer for")}},

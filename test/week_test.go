@@ -141,7 +141,7 @@ func TestAWeekAtLarkfen(t *testing.T) {
 	review.visit("/desk", "asks whether you will answer for it")
 	review.do(browser.Press("Accept"), browser.See("You answer for Line of thanks now"))
 	writer.says(0, []string{"reading-reminder: you answer for it now"}, "accept", "reading-reminder")
-	curator.says(1, []string{"use thanks-line; move each to a replacement first"}, "retire", "thanks-line", "--because", "Old.")
+	curator.says(1, []string{"Letter 1 (letter-1@1", "includes it"}, "retire", "thanks-line", "--because", "Old.")
 	curator.says(0, []string{"retired"}, "retire", "letter-7", "--because", "Six are enough.", "--instead", "letter-1")
 	reader.says(3, []string{"letter-1"}, "fill", "letter-7", "street=Mill Lane")
 	reader.says(0, []string{"letter-7", "retired", "Six are enough."}, "news")

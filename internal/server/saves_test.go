@@ -67,6 +67,18 @@ func TestManySaveAtOnce(t *testing.T) {
 	author := w.as("contributor")
 	const writers, each = 12, 10
 	var wg sync.WaitGroup
+	// Others search meanwhile, which works through what was saved.
+	searching, stop := context.WithCancel(ctx)
+	var searchers sync.WaitGroup
+	for range 3 {
+		searchers.Go(func() {
+			for searching.Err() == nil {
+				if _, err := author.Entries(ctx, client.Query{Words: "text"}); err != nil {
+					t.Error(err)
+				}
+			}
+		})
+	}
 	for n := range writers {
 		wg.Go(func() {
 			slug := fmt.Sprintf("many-%d", n)
@@ -95,6 +107,8 @@ func TestManySaveAtOnce(t *testing.T) {
 		})
 	}
 	wg.Wait()
+	stop()
+	searchers.Wait()
 	for n := range writers {
 		if got := w.saved(fmt.Sprintf("many-%d", n)); got != each {
 			t.Errorf("the record has %d saves of many-%d, want %d", got, n, each)

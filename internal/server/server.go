@@ -7,10 +7,13 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"log/slog"
+	"net"
 	"net/http"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -45,11 +48,49 @@ type server struct {
 	lib *library.Library
 	log *slog.Logger
 	opt Options
+
+	running *atomic.Int64
 }
 
-// New gives the service as a Fiber app; the caller runs it and shuts it down.
-func New(lib *library.Library, opt Options) *fiber.App {
-	s := &server{lib: lib, log: opt.Log, opt: opt}
+// Service is what answers. The caller serves and stops it.
+type Service struct {
+	app     *fiber.App
+	running *atomic.Int64 // requests that are being answered
+}
+
+// Serve answers what comes to a listener, until Stop.
+func (s *Service) Serve(l net.Listener) error {
+	return s.app.Listener(l, fiber.ListenConfig{DisableStartupMessage: true})
+}
+
+// Stop takes no more requests, and lets those that are running finish for so long.
+// It does not wait for connections over which nothing is asked, as browsers and
+// clients keep them for later.
+func (s *Service) Stop(within time.Duration) error {
+	ctx, cancel := context.WithTimeout(context.Background(), within)
+	defer cancel()
+	stopped := make(chan error, 1)
+	go func() { stopped <- s.app.ShutdownWithContext(ctx) }()
+	look := time.NewTicker(50 * time.Millisecond)
+	defer look.Stop()
+	for {
+		select {
+		case err := <-stopped:
+			if n := s.running.Load(); err != nil && n > 0 {
+				return fmt.Errorf("%d requests were still running after %s: %w", n, within, err)
+			}
+			return nil
+		case <-look.C:
+			if s.running.Load() == 0 {
+				cancel()
+			}
+		}
+	}
+}
+
+// New gives the service.
+func New(lib *library.Library, opt Options) *Service {
+	s := &server{lib: lib, log: opt.Log, opt: opt, running: &atomic.Int64{}}
 	app := fiber.New(fiber.Config{
 		AppName: "Gold Shelf", BodyLimit: MaxBody, StreamRequestBody: true, ErrorHandler: s.fail,
 		ReadTimeout: answerWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true,
@@ -155,7 +196,7 @@ func New(lib *library.Library, opt Options) *fiber.App {
 		app.All(ChannelPath, adaptor.HTTPHandler(opt.Channel))
 	}
 	s.console(app)
-	return app
+	return &Service{app, s.running}
 }
 
 func (s *server) ready(c fiber.Ctx) error {
@@ -172,6 +213,8 @@ func (s *server) document(c fiber.Ctx) error {
 
 // logged writes one line a request, with nothing of what was sent in it.
 func (s *server) logged(c fiber.Ctx) error {
+	s.running.Add(1)
+	defer s.running.Add(-1)
 	start := time.Now()
 	err := c.Next()
 	if err != nil {

@@ -19,7 +19,6 @@ import (
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
 	"github.com/getkin/kin-openapi/routers/gorillamux"
-	"github.com/gofiber/fiber/v3"
 	"github.com/jackc/pgx/v5"
 
 	"goldshelf/api"
@@ -80,15 +79,15 @@ func newWorld(t *testing.T) *world {
 	w.db = db
 	w.lib = library.New(db, w.clock.now)
 	w.people()
-	app := New(w.lib, Options{Log: slog.New(slog.DiscardHandler), Welcome: api.Welcome{}})
+	answering := New(w.lib, Options{Log: slog.New(slog.DiscardHandler), Welcome: api.Welcome{}})
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)
 	}
 	done := make(chan error, 1)
-	go func() { done <- app.Listener(l, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	go func() { done <- answering.Serve(l) }()
 	t.Cleanup(func() {
-		if err := app.Shutdown(); err != nil {
+		if err := answering.Stop(20 * time.Second); err != nil {
 			t.Error(err)
 		}
 		if err := <-done; err != nil {

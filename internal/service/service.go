@@ -16,8 +16,6 @@ import (
 	"sync"
 	"time"
 
-	"github.com/gofiber/fiber/v3"
-
 	"goldshelf/api"
 	"goldshelf/internal/channel"
 	"goldshelf/internal/demo"
@@ -149,10 +147,10 @@ func Serve(ctx context.Context, o Options) error {
 		})
 		defer work.Wait()
 		defer stopWork()
-		app := server.New(lib, options)
+		answering := server.New(lib, options)
 		ended := make(chan error, 1)
 		go func() {
-			ended <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true})
+			ended <- answering.Serve(listener)
 		}()
 		fmt.Fprintf(o.Out, "ready http://%s\n", listener.Addr())
 		select {
@@ -161,8 +159,8 @@ func Serve(ctx context.Context, o Options) error {
 		case <-ctx.Done():
 		}
 		o.Log.Info("stopping: running requests may finish")
-		if err := app.ShutdownWithTimeout(stopWithin); err != nil {
-			return fmt.Errorf("some requests were still running after %s: %w", stopWithin, err)
+		if err := answering.Stop(stopWithin); err != nil {
+			return err
 		}
 		// A server told to stop before it began to serve has not heard it.
 		listener.Close()

@@ -150,12 +150,16 @@ with d as (
     select * from jsonb_to_recordset($1::jsonb) as d (id bigint, revision int, title text, summary text, language text, plain boolean,
            persona text, style text, sheets jsonb, steps jsonb, source jsonb, body text, by bigint, at timestamptz, via text)
 ),
+held as (
+    -- In one order always, so that two who hold several never wait for each other.
+    select v.id from versions v join d on d.id = v.id order by v.id for update of v
+),
 saved as (
     update versions v
     set title = d.title, summary = d.summary, language = d.language, plain = d.plain, persona = d.persona, style = d.style,
         sheets = array(select jsonb_array_elements_text(d.sheets)), steps = d.steps, source = d.source, body = d.body,
         saved_by = d.by, saved_at = d.at, derived = false
-    from d
+    from d join held on held.id = d.id
     where v.id = d.id and v.revision = d.revision and v.state = 'draft'
       and (v.title, v.summary, v.language, v.plain, v.persona, v.style, v.steps, v.source, v.body, to_jsonb(v.sheets))
           is distinct from (d.title, d.summary, d.language, d.plain, d.persona, d.style, d.steps, d.source, d.body, d.sheets)
@@ -210,6 +214,10 @@ const derive = `
 with d as (
     select * from jsonb_to_recordset($1::jsonb) as d (id bigint, revision int, bands jsonb, units jsonb)
 ),
+free as (
+    -- What is being saved at this moment is worked through the next time.
+    select v.id from versions v join d on d.id = v.id order by v.id for update of v skip locked
+),
 done as (
     update versions v
     set derived = true,
@@ -217,7 +225,7 @@ done as (
                            (select coalesce(jsonb_object_agg(facet, terms), '{}')
                             from (select facet, jsonb_agg(term order by position) as terms from labels where version_id = v.id group by facet) l),
                            v.source, v.body)
-    from d, entries e, people p
+    from d join free on free.id = d.id, entries e, people p
     where v.id = d.id and v.revision = d.revision and not v.derived and e.id = v.entry_id and p.id = e.owner_id
     returning v.id
 )

@@ -70,7 +70,8 @@ func (r Reader) EntryBySlug(ctx context.Context, slug string) (e Entry, err erro
 	return e, r.get(ctx, &e, entryBySlug, slug)
 }
 
-const lockEntry = `select id from entries where slug = $1 for update`
+// Not for update: that would have records of changes, which name the entry, wait too.
+const lockEntry = `select id from entries where slug = $1 for no key update`
 
 // LockEntry is EntryBySlug, by slug alone, and keeps others from changing the
 // entry until the transaction ends.

@@ -78,7 +78,7 @@ func bench(ctx context.Context) error {
 // packageFigures runs the packages' own benchmarks several times and compares
 // their medians.
 func packageFigures() ([]figure, error) {
-	out, err := exec.Command("go", "test", "goldshelf/core/fill", "goldshelf/core/check", "goldshelf/internal/store",
+	out, err := exec.Command("go", "test", "goldshelf/core/fill", "goldshelf/core/check", "goldshelf/core/change", "goldshelf/internal/store",
 		"-run", "^$", "-bench", ".", "-benchtime", "0.5s", "-count", "5", "-p", "1").CombinedOutput()
 	if err != nil {
 		return nil, fmt.Errorf("%w\n%s", err, out)
@@ -104,7 +104,10 @@ func packageFigures() ([]figure, error) {
 		figures = append(figures, figure{"fill " + size, fmt.Sprintf("%.0f MB/s", rate["FillGrows/"+size]), "linear", rate["FillGrows/"+size] > rate["FillGrows/32KiB"]/4})
 	}
 	checks, uses := ns["Checks4KiB"]/1e6, ns["UsesFiveDeep"]/1e6
+	small, large := ns["Texts/100KiB"]/1e6, ns["Texts/1MiB_all_changed"]/1e6
 	return append(figures,
+		figure{"difference of two 100 KiB texts", fmt.Sprintf("%.0f ms", small), "50 ms", small > 0 && small < 50},
+		figure{"of 1 MiB with everything changed", fmt.Sprintf("%.1f s", large/1e3), "2 s", large > 0 && large < 2000},
 		figure{"all checks on a 4 KiB entry", fmt.Sprintf("%.1f ms", checks), "2 ms", checks > 0 && checks < 2},
 		figure{"uses in a library of 10,000, five deep", fmt.Sprintf("%.1f ms", uses), "20 ms", uses > 0 && uses < 20}), nil
 }
