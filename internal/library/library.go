@@ -24,6 +24,7 @@ type Library struct {
 	hashes chan struct{} // bounds the password hashes being worked out at once
 	cache  parsed
 	taking sync.Map // progress of the imports under way
+	holds  together[[]byte, store.Holder]
 	saves  together[textSave, textSaved]
 
 	// Channels sends what channels are told. It reaches outside only, unless it is
@@ -34,7 +35,7 @@ type Library struct {
 // New gives the library that a database holds. The clock is time.Now but in tests.
 func New(db *store.DB, clock func() time.Time) *Library {
 	l := &Library{db: db, now: clock, hashes: make(chan struct{}, 2), Channels: channel.NewSender()}
-	l.saves.do = l.saveTexts
+	l.holds.do, l.saves.do = l.holders, l.saveTexts
 	return l
 }
 

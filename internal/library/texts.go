@@ -59,13 +59,10 @@ func (l *Library) saveTexts(ctx context.Context, saves []textSave) ([]textSaved,
 	if len(texts) == 0 {
 		return outs, nil
 	}
-	err = l.db.Change(ctx, func(tx store.Tx) error {
-		ids, err := tx.SaveTexts(ctx, texts)
-		for _, id := range ids {
-			outs[of[id]].saved = true
-		}
-		return err
-	})
+	ids, err := l.db.SaveTexts(ctx, texts)
+	for _, id := range ids {
+		outs[of[id]].saved = true
+	}
 	return outs, err
 }
 

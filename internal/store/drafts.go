@@ -184,22 +184,38 @@ type Text struct {
 // SaveTexts replaces the texts of drafts that are still at their revision, if they
 // say something else, and records it. Their codes, blanks, labels and what they
 // name stay; what they are found by follows with Derive. It gives the ids of those
-// that were saved.
-func (tx Tx) SaveTexts(ctx context.Context, texts []Text) (ids []int64, err error) {
-	rows := make([]map[string]any, len(texts))
+// that were saved. It is a transaction of its own, in one round trip.
+func (d *DB) SaveTexts(ctx context.Context, texts []Text) (ids []int64, err error) {
+	type row struct {
+		ID       int64         `json:"id"`
+		Revision int           `json:"revision"`
+		Title    string        `json:"title"`
+		Summary  string        `json:"summary"`
+		Language string        `json:"language"`
+		Plain    bool          `json:"plain"`
+		Persona  string        `json:"persona"`
+		Style    string        `json:"style"`
+		Sheets   []string      `json:"sheets"`
+		Steps    []entry.Step  `json:"steps"`
+		Source   *entry.Source `json:"source"`
+		Body     string        `json:"body"`
+		By       int64         `json:"by"`
+		At       time.Time     `json:"at"`
+		Via      string        `json:"via"`
+	}
+	rows := make([]row, len(texts))
 	for i, t := range texts {
 		c := t.Content
-		rows[i] = map[string]any{
-			"id": t.ID, "revision": t.Revision, "title": c.Title, "summary": c.Summary, "language": c.Language, "plain": c.Plain,
-			"persona": c.Persona, "style": c.Style, "sheets": append([]string{}, c.Sheets...), "steps": append([]entry.Step{}, c.Steps...),
-			"source": c.Source, "body": c.Body, "by": t.By, "at": t.At, "via": t.Via,
+		rows[i] = row{
+			t.ID, t.Revision, c.Title, c.Summary, c.Language, c.Plain, c.Persona, c.Style,
+			append([]string{}, c.Sheets...), append([]entry.Step{}, c.Steps...), c.Source, c.Body, t.By, t.At, t.Via,
 		}
 	}
 	text, err := jsonText(rows)
 	if err != nil {
 		return nil, err
 	}
-	return ids, tx.all(ctx, &ids, saveTexts, text)
+	return ids, d.all(ctx, &ids, saveTexts, text)
 }
 
 const underived = columns + `

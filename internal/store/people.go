@@ -61,19 +61,20 @@ func (tx Tx) AddToken(ctx context.Context, hash []byte, person int64, expires ti
 // Holder is a token's person and when the token ends.
 type Holder struct {
 	Person
+	Hash    []byte    `db:"hash"`
 	Expires time.Time `db:"expires_at"`
 }
 
-const tokenHolder = `
-select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until, t.expires_at
+const tokenHolders = `
+select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until, t.hash, t.expires_at
 from tokens t
 join people p on p.id = t.person_id
-where t.hash = $1 and t.expires_at > $2 and p.active`
+where t.hash = any ($1) and t.expires_at > $2 and p.active`
 
-// TokenHolder gives whose token has this hash, or ErrNotFound if it is unknown,
-// has ended or its person is no longer active.
-func (r Reader) TokenHolder(ctx context.Context, hash []byte, now time.Time) (h Holder, err error) {
-	return h, r.get(ctx, &h, tokenHolder, hash, now)
+// TokenHolders gives whose tokens have these hashes, in no order: those that are
+// known and have not ended, and whose people are active.
+func (r Reader) TokenHolders(ctx context.Context, hashes [][]byte, now time.Time) (all []Holder, err error) {
+	return all, r.all(ctx, &all, tokenHolders, hashes, now)
 }
 
 const removeToken = `delete from tokens where hash = $1 or expires_at < $2`

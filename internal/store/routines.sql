@@ -9,8 +9,14 @@ begin
         end if;
         return old;
     end if;
+    if old.state = 'draft' and new.state = 'draft' then
+        if not new.derived or old.derived or new.saved_at <> old.saved_at then -- what it is found by is no change of it
+            new.revision := old.revision + 1;
+        end if;
+        return new;
+    end if;
     if (old.state, new.state) not in (
-        ('draft', 'draft'), ('draft', 'in-review'), ('in-review', 'draft'), ('in-review', 'in-review'),
+        ('draft', 'in-review'), ('in-review', 'draft'), ('in-review', 'in-review'),
         ('in-review', 'approved'), ('approved', 'approved'), ('approved', 'draft'), ('approved', 'published'),
         ('published', 'published'), ('published', 'superseded'), ('superseded', 'superseded'),
         ('published', 'retired'), ('retired', 'retired'), ('retired', 'published'), ('retired', 'superseded'),
@@ -45,8 +51,8 @@ begin
         -- What colleagues search as they type is found by the beginnings of its words too.
         new.search := new.search || setweight(to_tsvector('simple', new.body), 'D');
     end if;
-    if new.derived and not old.derived and new.saved_at = old.saved_at then
-        return new; -- what it is found by is no change of it
+    if new.derived and not old.derived then
+        return new; -- the same
     end if;
     new.revision := old.revision + 1;
     return new;
