@@ -495,9 +495,10 @@ type (
 	}
 )
 
-// Versions is an entry's history, newest first.
+// Versions is a page of an entry's history, newest first.
 type Versions struct {
 	Items []Entry `json:"items"`
+	Next  string  `json:"next,omitempty"`
 }
 
 // Diff is what differs between two versions. Filled compares what a colleague

@@ -382,9 +382,25 @@ func (c *Client) SaveDraft(ctx context.Context, slug, etag string, in api.NewEnt
 	return e, now, err
 }
 
-// Versions gives an entry's history, newest first.
+// Versions gives all of an entry's history, newest first.
 func (c *Client) Versions(ctx context.Context, slug string) (api.Versions, error) {
-	return read[api.Versions](ctx, c, get(entryPath(slug, "/versions")))
+	all, err := c.VersionsPage(ctx, slug, "")
+	for err == nil && all.Next != "" {
+		var page api.Versions
+		page, err = c.VersionsPage(ctx, slug, all.Next)
+		all.Items, all.Next = append(all.Items, page.Items...), page.Next
+	}
+	return all, err
+}
+
+// VersionsPage gives a page of an entry's history, after the one whose Next the
+// cursor is.
+func (c *Client) VersionsPage(ctx context.Context, slug, cursor string) (api.Versions, error) {
+	q := url.Values{}
+	if cursor != "" {
+		q.Set("cursor", cursor)
+	}
+	return read[api.Versions](ctx, c, request{method: http.MethodGet, path: entryPath(slug, "/versions"), query: q})
 }
 
 // Version reads one version that the caller may see.

@@ -173,7 +173,7 @@ func (l *Library) SettleComment(ctx context.Context, by Caller, slug string, id 
 // Lines gives the text of a version line by line, each with the version in which
 // it first stood as it is, of those that the caller may see.
 func (l *Library) Lines(ctx context.Context, by Caller, slug string, number int) (api.Lines, error) {
-	history, err := l.History(ctx, by, slug)
+	history, err := l.history(ctx, by, slug, 0, 0)
 	if err != nil {
 		return api.Lines{}, err
 	}

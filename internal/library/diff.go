@@ -16,7 +16,7 @@ import (
 // same values, those of the newer one's samples. A number of 0 stands for the
 // newest version that the caller may see, and for the one on the shelf before it.
 func (l *Library) Diff(ctx context.Context, by Caller, slug string, from, to int) (api.Diff, error) {
-	history, err := l.History(ctx, by, slug)
+	history, err := l.history(ctx, by, slug, 0, 0)
 	if err != nil {
 		return api.Diff{}, err
 	}

@@ -8,7 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"slices"
+	"strconv"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -391,19 +391,38 @@ func normal(c entry.Content) entry.Content {
 	return c
 }
 
-// History gives the versions that the caller may see, newest first: all of
-// them to those who may see drafts, and to others those that were published.
-func (l *Library) History(ctx context.Context, by Caller, slug string) (api.Versions, error) {
+// historyLimit is how many versions a page of a history has unless another number
+// is asked for.
+const historyLimit = 50
+
+// History gives a page of the versions that the caller may see, newest first: all
+// of them to those who may see drafts, and to others those that were published.
+func (l *Library) History(ctx context.Context, by Caller, slug string, limit int, cursor string) (api.Versions, error) {
+	before, err := numberCursor(cursor)
+	if err != nil {
+		return api.Versions{}, err
+	}
+	if limit <= 0 || limit > mostLimit {
+		limit = historyLimit
+	}
+	out, err := l.history(ctx, by, slug, int(before), limit+1)
+	if len(out.Items) > limit {
+		out.Items = out.Items[:limit]
+		out.Next = strconv.Itoa(out.Items[limit-1].Version)
+	}
+	return out, err
+}
+
+// history gives the versions that the caller may see below a number and so many at
+// most, newest first; 0 is all.
+func (l *Library) history(ctx context.Context, by Caller, slug string, before, limit int) (api.Versions, error) {
 	e, err := l.seeing(ctx, l.db.Reader, by, slug)
 	if err != nil {
 		return api.Versions{}, err
 	}
-	rows, err := l.db.Versions(ctx, e.ID)
+	rows, err := l.db.Versions(ctx, e.ID, entry.MaySeeDrafts(by.actor(), standing(e, nil)), before, limit)
 	if err != nil {
 		return api.Versions{}, err
-	}
-	if !entry.MaySeeDrafts(by.actor(), standing(e, nil)) {
-		rows = slices.DeleteFunc(rows, func(v store.Version) bool { return v.PublishedAt == nil })
 	}
 	out := api.Versions{Items: make([]api.Entry, len(rows))}
 	for i, v := range rows {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -128,5 +129,29 @@ func TestWhoWroteEachLine(t *testing.T) {
 	refused(t, "the lines of a draft", err, http.StatusNotFound, "no version 3")
 	if e := step[api.Entry](t, "read")(w.as("reader").ShelfEntry(ctx, "wording")); e.State != entry.Published {
 		t.Errorf("on the shelf it is %s", e.State)
+	}
+}
+
+func TestALongHistoryComesInPages(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t)
+	ctx := context.Background()
+	in := snippet("long", "Text 0.\n")
+	for n := range 53 {
+		in.Body = strings.ReplaceAll(in.Body, strconv.Itoa(n), strconv.Itoa(n+1))
+		w.publish(in)
+	}
+	page := step[api.Versions](t, "a page")(w.as("reader").VersionsPage(ctx, "long", ""))
+	if len(page.Items) != 50 || page.Items[0].Version != 53 || page.Items[49].Version != 4 || page.Next == "" {
+		t.Fatalf("the first page has %d versions, then %q", len(page.Items), page.Next)
+	}
+	all := step[api.Versions](t, "all")(w.as("reader").Versions(ctx, "long"))
+	if len(all.Items) != 53 || all.Items[52].Version != 1 || all.Next != "" {
+		t.Errorf("all %d versions, the last %d", len(all.Items), all.Items[len(all.Items)-1].Version)
+	}
+	_, err := w.as("reader").VersionsPage(ctx, "long", "x")
+	refused(t, "a cursor that is none", err, http.StatusUnprocessableEntity, "cursor")
+	if d := step[api.Diff](t, "diff")(w.as("reader").Diff(ctx, "long", 1, 53)); d.From != 1 || d.To != 53 {
+		t.Errorf("compared: %d with %d", d.From, d.To)
 	}
 }

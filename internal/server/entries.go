@@ -64,7 +64,7 @@ func (s *server) saveDraft(c fiber.Ctx) error {
 }
 
 func (s *server) versions(c fiber.Ctx) error {
-	history, err := s.lib.History(c.Context(), caller(c), c.Params("slug"))
+	history, err := s.lib.History(c.Context(), caller(c), c.Params("slug"), fiber.Query[int](c, "limit"), c.Query("cursor"))
 	return answer(c, history, err)
 }
 

@@ -183,12 +183,15 @@ func (r Reader) Version(ctx context.Context, entryID int64, number int) (v Versi
 }
 
 const versions = columns + `
-where entry_id = $1
-order by number desc`
+where entry_id = $1 and ($2 or published_at is not null) and ($3 = 0 or number < $3)
+order by number desc
+limit nullif($4, 0)`
 
-// Versions gives all versions of an entry, newest first.
-func (r Reader) Versions(ctx context.Context, entryID int64) (all []Version, err error) {
-	return all, r.all(ctx, &all, versions, entryID)
+// Versions gives the versions of an entry, newest first: also those that were never
+// published, if they are wanted, below a number and so many at most, where these
+// are not 0.
+func (r Reader) Versions(ctx context.Context, entryID int64, unpublished bool, before, limit int) (all []Version, err error) {
+	return all, r.all(ctx, &all, versions, entryID, unpublished, before, limit)
 }
 
 const versionsByID = columns + `

@@ -26,7 +26,8 @@ import (
 
 const (
 	writers   = 16
-	savingFor = 10 * time.Second
+	savingFor = 5 * time.Second
+	rounds    = 4
 )
 
 // keepingFigures measures a long history, and drafts saved by many at once beside
@@ -50,13 +51,18 @@ func keepingFigures(ctx context.Context) (figures []figure, err error) {
 	if err != nil {
 		return nil, err
 	}
-	saves, err := savesPerSecond(ctx, c)
-	if err != nil {
-		return nil, err
-	}
-	base, err := pgbench(ctx, dir)
-	if err != nil {
-		return nil, err
+	// In turns, so that a slow moment of the machine is both's.
+	var saves, base float64
+	for n := range rounds {
+		s, err := savesPerSecond(ctx, c, n)
+		if err != nil {
+			return nil, err
+		}
+		b, err := pgbench(ctx, dir, n == 0)
+		if err != nil {
+			return nil, err
+		}
+		saves, base = saves+s/rounds, base+b/rounds
 	}
 	return []figure{
 		{"an entry's page with 500 versions, median of 50", ms(page), "50 ms", page < 50*time.Millisecond},
@@ -100,9 +106,9 @@ func longHistory(ctx context.Context, c *client.Client) (time.Duration, error) {
 		if _, err := c.Uses(ctx, "long-history"); err != nil {
 			return err
 		}
-		all, err := c.Versions(ctx, "long-history")
-		if err == nil && len(all.Items) != 500 {
-			err = fmt.Errorf("the history has %d versions, want 500", len(all.Items))
+		page, err := c.VersionsPage(ctx, "long-history", "")
+		if err == nil && (page.Items[0].Version != 500 || page.Next == "") {
+			err = fmt.Errorf("the history begins with version %d, want 500 and more pages", page.Items[0].Version)
 		}
 		return err
 	})
@@ -110,7 +116,7 @@ func longHistory(ctx context.Context, c *client.Client) (time.Duration, error) {
 
 // savesPerSecond has writers save drafts of different entries, each as fast as it
 // is answered.
-func savesPerSecond(ctx context.Context, c *client.Client) (float64, error) {
+func savesPerSecond(ctx context.Context, c *client.Client, round int) (float64, error) {
 	text := strings.Repeat("Say what happened, where, and what to do now.\n", 20)
 	var saved atomic.Int64
 	var wg sync.WaitGroup
@@ -120,7 +126,7 @@ func savesPerSecond(ctx context.Context, c *client.Client) (float64, error) {
 	for n := range writers {
 		made.Add(1)
 		wg.Go(func() {
-			in := api.NewEntry{Slug: fmt.Sprintf("saved-%d", n), Content: entry.Content{Kind: entry.Prompt, Title: "Saved", Summary: "S", Body: text}}
+			in := api.NewEntry{Slug: fmt.Sprintf("saved-%d-%d", round, n), Content: entry.Content{Kind: entry.Prompt, Title: "Saved", Summary: "S", Body: text}}
 			_, err := c.Create(ctx, in)
 			var etag string
 			if err == nil {
@@ -175,11 +181,13 @@ func pgbench(ctx context.Context, dir string) (float64, error) {
 		}
 		return string(out), err
 	}
-	if _, err := run(filepath.Join(filepath.Dir(program), "createdb"), "pgbench"); err != nil {
-		return 0, err
-	}
-	if _, err := run(program, "-i", "-q", "-s", strconv.Itoa(writers), "pgbench"); err != nil {
-		return 0, err
+	if first {
+		if _, err := run(filepath.Join(filepath.Dir(program), "createdb"), "pgbench"); err != nil {
+			return 0, err
+		}
+		if _, err := run(program, "-i", "-q", "-s", strconv.Itoa(writers), "pgbench"); err != nil {
+			return 0, err
+		}
 	}
 	out, err := run(program, "-N", "-c", strconv.Itoa(writers), "-j", strconv.Itoa(runtime.NumCPU()), "-T", strconv.Itoa(int(savingFor.Seconds())), "pgbench")
 	if err != nil {

@@ -238,10 +238,19 @@ export function useEntry(slug: string, enabled = true) {
   });
 }
 
+/** The newest versions, and older ones as they are asked for. */
 export function useVersions(slug: string) {
-  return useQuery({
+  return useInfiniteQuery({
     queryKey: ["versions", slug],
-    queryFn: () => answered(api.GET("/entries/{slug}/versions", { params: { path: { slug } } })),
+    queryFn: ({ pageParam }) =>
+      answered(
+        api.GET("/entries/{slug}/versions", {
+          params: { path: { slug }, query: { cursor: pageParam || undefined } },
+        }),
+      ),
+    initialPageParam: "",
+    getNextPageParam: (last) => last.next,
+    select: (all) => ({ items: all.pages.flatMap((p) => p.items) }),
   });
 }
 

@@ -32,6 +32,11 @@ export function History({ slug }: { slug: string }) {
               </p>
             )}
             <DateStack versions={versions.data.items} picked={picked} pick={pick} />
+            {versions.hasNextPage && (
+              <Button className="mt-3 !py-1" onClick={() => void versions.fetchNextPage()}>
+                Older versions
+              </Button>
+            )}
           </div>
           {from !== undefined && to !== undefined && <Compared slug={slug} from={from} to={to} />}
           {from !== undefined && to === undefined && <ByLine slug={slug} number={from} />}
