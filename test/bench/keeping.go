@@ -153,8 +153,9 @@ func savesPerSecond(ctx context.Context, c *client.Client, round int) (float64, 
 var tps = regexp.MustCompile(`tps = ([\d.]+)`)
 
 // pgbench runs PostgreSQL's own simple-update script on the service's cluster, with
-// as many clients, and gives its transactions a second.
-func pgbench(ctx context.Context, dir string) (float64, error) {
+// as many clients, and gives its transactions a second. The first time it makes
+// its tables.
+func pgbench(ctx context.Context, dir string, first bool) (float64, error) {
 	password, err := os.ReadFile(filepath.Join(dir, "password"))
 	if err != nil {
 		return 0, err
