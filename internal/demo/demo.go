@@ -124,6 +124,7 @@ func chapters() []chapter {
 		{"toolbox-talk", 1, "field-lead", 39, "Asked for by the crews.", "reviewer", p},
 		{"sample-point-note", 1, "lab-lead", 33, "So that records read alike.", "regs-lead", p},
 		{"leak-allowance-decision", 1, "care-lead", 35, "The rules as of this year.", "regs-lead", p},
+		{"complaint-summary", 1, "contributor", 34, "", "", entry.Draft},
 		{"minutes-to-actions", 1, "press-desk", 30, "Asked for by five teams.", "reviewer", p},
 		{"interview-questions", 1, "intake-lead", 27, "For the spring intake.", "reviewer", p},
 		{"tender-questions", 1, "buyer", 24, "After the valve tender.", "reviewer", p},
@@ -134,10 +135,10 @@ func chapters() []chapter {
 		{"school-visit-talk", 1, "contributor", 9, "For the open day.", "reviewer", entry.Approved},
 		{"incident-timeline", 1, "regs-lead", 6, "For the report on the September burst.", "reviewer", entry.Approved},
 		{"shift-handover", 2, "contributor", 4, "An example, and the one spelling of our sites.", "", entry.InReview},
+		{"site-names", 2, "field-lead", 3, "The works at Fen Road, which two notices spelled in two ways.", "reviewer", entry.Approved},
 		{"boil-water-wording", 4, "contributor", 2, "Time to boil follows the new guidance.", "", entry.InReview},
 		{"hosepipe-limit-questions", 1, "contributor", 1, "Ready for the dry month.", "", entry.InReview},
 		{"meter-dispute-reply", 4, "contributor", 1, "", "", entry.Draft},
-		{"complaint-summary", 1, "contributor", 0, "", "", entry.Draft},
 	}
 }
 

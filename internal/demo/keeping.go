@@ -51,11 +51,11 @@ func (l *loader) keeping(ctx context.Context) error {
 	if _, err := l.lib.ChangePerson(ctx, curator, "intake-lead", api.PersonChange{Active: &gone}); err != nil {
 		return err
 	}
+
+	l.daysAgo(1)
 	if err := l.say(ctx, reviewer, "boil-water-wording", "{{minutes}} minutes", "The works at Fen Road may ask for longer. Is three always enough?"); err != nil {
 		return err
 	}
-
-	l.daysAgo(1)
 	_, err := l.lib.HandOver(ctx, l.by["care-lead"], "reading-reminder", "contributor")
 	return err
 }

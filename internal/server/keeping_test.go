@@ -174,6 +174,35 @@ func TestApproveAndReturnAtOnce(t *testing.T) {
 	}
 }
 
+func TestPublishTwiceAtOnce(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t)
+	ctx := context.Background()
+	w.submitted(snippet("once", "Text.\n"))
+	step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, "once", ""))
+	curators := []*client.Client{w.as("curator"), w.as("chief")}
+	errs := make([]error, 8)
+	var wg sync.WaitGroup
+	for n := range errs {
+		wg.Go(func() { _, errs[n] = curators[n%2].Publish(ctx, "once") })
+	}
+	wg.Wait()
+	done := 0
+	for _, err := range errs {
+		if err == nil {
+			done++
+			continue
+		}
+		refused(t, "a second time", err, http.StatusConflict, "once has no open version")
+	}
+	if done != 1 {
+		t.Errorf("it was published %d times", done)
+	}
+	step[api.Entry](t, "create")(w.as("contributor").Create(ctx, snippet("never", "Draft.\n")))
+	_, err := w.as("curator").Restore(ctx, "never")
+	refused(t, "restore what was never published", err, http.StatusConflict, "never was never published")
+}
+
 func TestPublishTogetherAndAtATime(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t)
