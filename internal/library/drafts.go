@@ -253,6 +253,11 @@ func (l *Library) SaveDraft(ctx context.Context, by Caller, slug string, on Revi
 		if err != nil || done.saved {
 			return done.entry, Revision{on.Version, on.Revision + 1}, err
 		}
+		if done.beaten {
+			if err := l.clash(ctx, by, slug, on); err != nil {
+				return saved, now, err
+			}
+		}
 	}
 	err = l.db.Change(ctx, func(tx store.Tx) error {
 		e, err := l.locked(ctx, tx, by, slug)
@@ -278,6 +283,28 @@ func (l *Library) SaveDraft(ctx context.Context, by Caller, slug string, on Revi
 		return l.record(ctx, tx, by, string(entry.Begin), e.ID, e.Open, nil)
 	})
 	return saved, now, err
+}
+
+// clash gives the [Clash] of who would save over what someone else has saved since,
+// without holding up the others who save. It is nil where there is none, and where
+// there is more to say.
+func (l *Library) clash(ctx context.Context, by Caller, slug string, on Revision) error {
+	e, err := l.seeing(ctx, l.db.Reader, by, slug)
+	if err != nil {
+		return err
+	}
+	if _, err := entry.Take(entry.Save, by.actor(), standing(e, nil)); err != nil {
+		return nil
+	}
+	v, err := l.db.Version(ctx, e.ID, e.Open)
+	if err != nil {
+		return nil
+	}
+	now := Revision{v.Number, v.Revision}
+	if on == now {
+		return nil
+	}
+	return &Clash{Now: l.view(by, e, v), On: now}
 }
 
 // beginNext begins an entry's next version. The caller records it.

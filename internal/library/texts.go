@@ -22,8 +22,9 @@ type textSave struct {
 // textSaved is a textSave's end. Where it was not saved this way, SaveDraft finds
 // out why and, if it can be, does it.
 type textSaved struct {
-	saved bool
-	entry api.Entry
+	saved  bool
+	beaten bool // someone else has saved since
+	entry  api.Entry
 }
 
 // saveTexts saves the texts of drafts that many people are at work on, together. It
@@ -45,12 +46,13 @@ func (l *Library) saveTexts(ctx context.Context, saves []textSave) ([]textSaved,
 	of := map[int64]int{} // which save it is, by version
 	for i, s := range saves {
 		n := slices.IndexFunc(drafts, func(d store.OpenDraft) bool { return d.Slug == s.slug })
-		if n < 0 || !takesText(drafts[n], s) {
+		if n < 0 {
 			continue
 		}
 		d := drafts[n]
-		if _, twice := of[d.V.ID]; twice {
-			continue // the second is for SaveDraft to refuse
+		_, twice := of[d.V.ID] // of those who save one draft together, one comes first
+		if outs[i].beaten = twice || s.on != (Revision{d.V.Number, d.V.Revision}); outs[i].beaten || !takesText(d, s) {
+			continue
 		}
 		of[d.V.ID] = i
 		texts = append(texts, store.Text{ID: d.V.ID, Revision: s.on.Revision, Content: s.content, By: s.by.ID, At: at, Via: s.by.Via})
@@ -69,7 +71,7 @@ func (l *Library) saveTexts(ctx context.Context, saves []textSave) ([]textSaved,
 // takesText says whether a save changes the text of a draft alone, and may.
 func takesText(d store.OpenDraft, s textSave) bool {
 	_, err := entry.Take(entry.Save, s.by.actor(), standing(d.Entry, nil))
-	return err == nil && s.on == Revision{d.V.Number, d.V.Revision} &&
+	return err == nil &&
 		string(s.content.Kind) == d.Kind && s.content.Code == d.V.Code &&
 		d.Parts != "" && d.Parts == partsOf(s.content) && slices.Contains(d.Writers.V, s.by.ID)
 }
