@@ -21,12 +21,19 @@ import (
 // alone serves a demo of its own to a test that changes much of it.
 func alone(t *testing.T) *run.Service {
 	t.Helper()
+	s, _ := aloneIn(t)
+	return s
+}
+
+// aloneIn is alone, with the data directory.
+func aloneIn(t *testing.T) (s *run.Service, dir string) {
+	t.Helper()
 	dir, remove, err := run.Dir()
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(remove)
-	s, err := run.Serve(dir, "--demo")
+	s, err = run.Serve(dir, "--demo")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -35,7 +42,7 @@ func alone(t *testing.T) *run.Service {
 			t.Error(err)
 		}
 	})
-	return s
+	return s, dir
 }
 
 // A folder, a table, a chat and another library come in as a curator would wish:

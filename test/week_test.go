@@ -61,20 +61,7 @@ Write letter %d to the people of {{street}}, in five sentences and as you would 
 // entries include, taken back, handed over, retired, and the record verified.
 func TestAWeekAtLarkfen(t *testing.T) {
 	t.Parallel()
-	dir, remove, err := run.Dir()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(remove)
-	s, err := run.Serve(dir, "--demo")
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() {
-		if err := s.Stop(); err != nil {
-			t.Error(err)
-		}
-	})
+	s, dir := aloneIn(t)
 	writer, reviewer, curator, reader := open(t, s.URL, "contributor"), open(t, s.URL, "reviewer"), open(t, s.URL, "curator"), open(t, s.URL, "reader")
 
 	// Monday: what was scattered is gathered.

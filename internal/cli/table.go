@@ -56,7 +56,7 @@ func cellsOf(texts []string) table.Row {
 }
 
 // widths gives each column what it needs, and takes what the terminal lacks
-// from the widest, which wraps; but not from slugs, which people copy.
+// from the widest, which wraps; but not from what people copy.
 func (g *grid) widths() []int {
 	width := make([]int, len(g.heads))
 	total := 0
@@ -70,7 +70,7 @@ func (g *grid) widths() []int {
 	for room := g.app.width(); total > room; total-- {
 		widest := 0
 		for i := range width {
-			if g.heads[i] != "SLUG" && (g.heads[widest] == "SLUG" || width[i] > width[widest]) {
+			if !copied(g.heads[i]) && (copied(g.heads[widest]) || width[i] > width[widest]) {
 				widest = i
 			}
 		}
@@ -81,6 +81,8 @@ func (g *grid) widths() []int {
 	}
 	return width
 }
+
+func copied(head string) bool { return head == "SLUG" || head == "ID" }
 
 // width is that of the terminal; of no terminal, it is wide.
 func (a *app) width() int {
