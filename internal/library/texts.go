@@ -46,8 +46,8 @@ func (l *Library) saveTexts(ctx context.Context, saves []textSave) ([]textSaved,
 	of := map[int64]int{} // which save it is, by version
 	for i, s := range saves {
 		n := slices.IndexFunc(drafts, func(d store.OpenDraft) bool { return d.Slug == s.slug })
-		if n < 0 {
-			continue
+		if n < 0 || drafts[n].Kind != string(s.content.Kind) {
+			continue // there is more to say than that someone was faster
 		}
 		d := drafts[n]
 		_, twice := of[d.V.ID] // of those who save one draft together, one comes first
@@ -72,7 +72,7 @@ func (l *Library) saveTexts(ctx context.Context, saves []textSave) ([]textSaved,
 func takesText(d store.OpenDraft, s textSave) bool {
 	_, err := entry.Take(entry.Save, s.by.actor(), standing(d.Entry, nil))
 	return err == nil &&
-		string(s.content.Kind) == d.Kind && s.content.Code == d.V.Code &&
+		s.content.Code == d.V.Code &&
 		d.Parts != "" && d.Parts == partsOf(s.content) && slices.Contains(d.Writers.V, s.by.ID)
 }
 
