@@ -150,7 +150,7 @@ func (l *Library) Desk(ctx context.Context, by Caller, limit int, cursor string)
 	for i, w := range rows {
 		ids[i] = w.VersionID
 	}
-	versions, err := l.db.VersionsByID(ctx, ids)
+	versions, err := l.db.Heads(ctx, ids)
 	if err != nil {
 		return desk, err
 	}

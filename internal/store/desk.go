@@ -51,10 +51,7 @@ const (
 )
 
 const desk = `
-with mine as (
-    select id from entries where owner_id = $1 or deputy_id = $1
-),
-item as (
+with item as (
     select 0 as rank, 'failed' as why, v.entry_id, v.id as version_id, c.at as since, c.failed as what
     from publications c
     join publication_versions pv on pv.publication_id = c.id
@@ -70,7 +67,7 @@ item as (
            case when v.submitted_at <= $7 then 'overdue' else 'review' end,
            v.entry_id, v.id, v.submitted_at, ''
     from versions v
-    where v.state = 'in-review' and $3
+    where v.state = 'in-review' and v.state in ('in-review', 'approved') and $3
       and not exists (select from writers where version_id = v.id and person_id = $1)
       and not exists (select from approvals where version_id = v.id and person_id = $1)
       and (v.asked = '{}'
@@ -84,24 +81,27 @@ item as (
     union all
     select 5, 'commented', c.entry_id, max(c.version_id), min(c.at), count(*)::text
     from comments c
-    where $2 and c.entry_id in (select id from mine) and c.answer_to is null and c.settled_at is null
+    join entries e on e.id = c.entry_id and (e.owner_id = $1 or e.deputy_id = $1)
+    where $2 and c.answer_to is null and c.settled_at is null
       and coalesce((select a.person_id from comments a where a.answer_to = c.id order by a.id desc limit 1), c.person_id) <> $1
     group by c.entry_id
     union all
     select 6, 'approved', v.entry_id, v.id, coalesce(v.submitted_at, v.saved_at), ''
     from versions v
-    where v.state = 'approved' and $4 and not exists (select from publication_versions where version_id = v.id)
+    where v.state = 'approved' and v.state in ('in-review', 'approved') and $4 and not exists (select from publication_versions where version_id = v.id)
     union all
     select case when v.returned <> '' then 4 when v.saved_at < $8 then 11 else 10 end,
            case when v.returned <> '' then 'returned' when v.saved_at < $8 then 'untouched' else 'draft' end,
            v.entry_id, v.id, v.saved_at, v.returned
-    from versions v
-    where v.state = 'draft' and $2 and v.entry_id in (select id from mine)
+    from entries e
+    join versions v on v.entry_id = e.id and v.state in ('draft', 'in-review', 'approved') and v.state = 'draft'
+    where $2 and (e.owner_id = $1 or e.deputy_id = $1)
     union all
     select distinct on (v.entry_id) 7, 'lost', v.entry_id, v.id, v.published_at, m.slug
-    from versions v
+    from entries e
+    join versions v on v.entry_id = e.id and v.state = 'published'
     join mentions m on m.version_id = v.id
-    where v.state = 'published' and $2 and v.entry_id in (select id from mine)
+    where $2 and (e.owner_id = $1 or e.deputy_id = $1)
       and not exists (select from entries t join versions tv on tv.entry_id = t.id
                       where t.slug = m.slug
                         and case when m.number = 0 then tv.state = 'published' else tv.number = m.number and tv.published_at is not null end)
@@ -115,7 +115,7 @@ item as (
     select 9, 'stale', e.id, v.id, e.review_by::timestamptz, ''
     from entries e
     join versions v on v.entry_id = e.id and v.state = 'published'
-    where $2 and e.id in (select id from mine) and e.review_by < $5::timestamptz::date
+    where $2 and (e.owner_id = $1 or e.deputy_id = $1) and e.review_by < $5::timestamptz::date
 ),
 total as (select why, count(*)::int as n from item group by why)
 select item.*, null::int as n
@@ -127,6 +127,17 @@ from (
 ) item
 union all
 select null, why, null, null, null, null, n from total`
+
+const heads = `
+select id, slug, kind, number, state, title, summary, code, labels, owner, owner_name, saver_name, submitter, publisher, note, saved_at, published_at
+from whole_versions
+where id = any ($1)`
+
+// Heads gives versions by their ids, in no order, with what a desk says of them:
+// not their texts, nor the parts of these.
+func (r Reader) Heads(ctx context.Context, ids []int64) (all []Version, err error) {
+	return all, r.all(ctx, &all, heads, ids)
+}
 
 // Desk gives what waits for someone, in the order of need and then the oldest
 // first, and how much there is of each.
