@@ -48,10 +48,7 @@ func (l *Library) Audit(ctx context.Context, by Caller, q AuditQuery) (api.Audit
 	if err != nil {
 		return out, err
 	}
-	if len(rows) > limit {
-		rows = rows[:limit]
-		out.Next = strconv.FormatInt(rows[limit-1].Number, 10)
-	}
+	rows, out.Next = pageOf(rows, limit, func(r store.Record) int64 { return r.Number })
 	for _, r := range rows {
 		out.Items = append(out.Items, record(r))
 	}

@@ -8,7 +8,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"strconv"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -433,10 +432,7 @@ func (l *Library) History(ctx context.Context, by Caller, slug string, limit int
 		limit = historyLimit
 	}
 	out, err := l.history(ctx, by, slug, int(before), limit+1)
-	if len(out.Items) > limit {
-		out.Items = out.Items[:limit]
-		out.Next = strconv.Itoa(out.Items[limit-1].Version)
-	}
+	out.Items, out.Next = pageOf(out.Items, limit, func(v api.Entry) int64 { return int64(v.Version) })
 	return out, err
 }
 

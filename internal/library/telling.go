@@ -88,10 +88,7 @@ func (l *Library) News(ctx context.Context, by Caller, limit int, cursor string)
 	if err != nil {
 		return out, err
 	}
-	if len(rows) > limit {
-		rows = rows[:limit]
-		out.Next = strconv.FormatInt(rows[limit-1].Number, 10)
-	}
+	rows, out.Next = pageOf(rows, limit, func(n store.News) int64 { return n.Number })
 	for _, n := range rows {
 		out.Items = append(out.Items, newsItem(n))
 	}
@@ -109,6 +106,15 @@ func numberCursor(cursor string) (int64, error) {
 		return 0, problem.List{{Field: "/cursor", Code: "cursor", Message: "the cursor is none that a page gave; leave it out for the newest"}}
 	}
 	return n, nil
+}
+
+// pageOf cuts rows, of which one more than limit was asked for, to a page, and gives
+// the cursor of the next: the number of the page's last row, or nothing.
+func pageOf[T any](rows []T, limit int, number func(T) int64) (page []T, next string) {
+	if len(rows) <= limit {
+		return rows, ""
+	}
+	return rows[:limit], strconv.FormatInt(number(rows[limit-1]), 10)
 }
 
 func newsItem(n store.News) api.NewsItem {
@@ -308,10 +314,7 @@ func (l *Library) Deliveries(ctx context.Context, by Caller, id int64, cursor st
 		return out, noHook(id)
 	}
 	rows, err := l.db.Deliveries(ctx, id, before, auditLimit+1)
-	if len(rows) > auditLimit {
-		rows = rows[:auditLimit]
-		out.Next = strconv.FormatInt(rows[auditLimit-1].ID, 10)
-	}
+	rows, out.Next = pageOf(rows, auditLimit, func(d store.Delivery) int64 { return d.ID })
 	for _, d := range rows {
 		one := api.Delivery{ID: d.ID, Event: d.EventID, Action: d.Action, Slug: d.Slug, State: d.State, Attempts: d.Attempts, SentAt: utc(d.SentAt), Status: d.Status, Failed: d.Failed}
 		if d.State == "waiting" {

@@ -98,12 +98,6 @@ export function useAnswerOffer(slug: string) {
   );
 }
 
-export function useSetKeepers(slug: string) {
-  return useChange((body: { deputy?: string; department?: string }) =>
-    answered(api.PUT("/entries/{slug}/keepers", { params: { path: { slug } }, body })),
-  );
-}
-
 export function usePeople(enabled = true) {
   return useQuery({
     queryKey: ["people"],

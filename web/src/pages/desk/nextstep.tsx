@@ -1,9 +1,9 @@
 import { Link } from "@tanstack/react-router";
 import { toast } from "sonner";
 import type { DeskItem } from "../../data/api";
-import { useAnswerOffer, useStillGood } from "../../data/keeping";
 import { useStep } from "../../data/hooks";
 import { titleOf } from "../../data/words";
+import { AnswerOffer, StillGood } from "../../parts/answers";
 import { Button } from "../../parts/basics";
 import { HandOver } from "../../parts/handover";
 
@@ -15,9 +15,9 @@ export function NextStep({ item }: { item: DeskItem }) {
     case "publish":
       return <Publish item={item} />;
     case "still-good":
-      return <StillGood item={item} />;
+      return <StillGood slug={item.slug} name={titleOf(item)} />;
     case "accept":
-      return <Answer item={item} />;
+      return <AnswerOffer slug={item.slug} name={titleOf(item)} />;
     case "hand-over":
       return <HandOver slug={item.slug} />;
     case "approve":
@@ -59,42 +59,5 @@ function Publish({ item }: { item: DeskItem }) {
     >
       Publish
     </Button>
-  );
-}
-
-function StillGood({ item }: { item: DeskItem }) {
-  const keep = useStillGood(item.slug);
-  return (
-    <Button
-      disabled={keep.isPending}
-      onClick={() =>
-        keep.mutate("", {
-          onSuccess: () => toast.success(`${titleOf(item)} stays as it is`),
-          onError: (e) => toast.error(e.message),
-        })
-      }
-    >
-      Still good
-    </Button>
-  );
-}
-
-function Answer({ item }: { item: DeskItem }) {
-  const answer = useAnswerOffer(item.slug);
-  const say = (accept: boolean) =>
-    answer.mutate(accept, {
-      onSuccess: () =>
-        toast.success(accept ? `You answer for ${titleOf(item)} now` : "It stays with its owner"),
-      onError: (e) => toast.error(e.message),
-    });
-  return (
-    <div className="flex gap-2">
-      <Button disabled={answer.isPending} onClick={() => say(false)}>
-        Decline
-      </Button>
-      <Button weight="main" disabled={answer.isPending} onClick={() => say(true)}>
-        Accept
-      </Button>
-    </div>
   );
 }

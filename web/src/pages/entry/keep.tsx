@@ -3,8 +3,9 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry } from "../../data/api";
 import { useSession } from "../../data/hooks";
-import { useAnswerOffer, useFollow, useFollows, useStillGood, useTakeBack } from "../../data/keeping";
-import { dateWords } from "../../data/words";
+import { useFollow, useFollows, useTakeBack } from "../../data/keeping";
+import { dateWords, titleOf } from "../../data/words";
+import { AnswerOffer, StillGood } from "../../parts/answers";
 import { Button, Dialog, Field, fieldLook, Trouble } from "../../parts/basics";
 import { HandOver } from "../../parts/handover";
 
@@ -53,53 +54,28 @@ function FollowIt({ slug }: { slug: string }) {
 
 /** Past its day an entry is marked, and whoever answers for it says that it still holds. */
 function Stale({ entry }: { entry: Entry }) {
-  const keep = useStillGood(entry.slug);
   if (!entry.stale) return null;
   return (
     <p className="flex flex-wrap items-center gap-3 rounded-field bg-wash px-3 py-1">
       <span>
         <b>Stale:</b> it was to be looked at again by {dateWords(entry.review_by)}.
       </span>
-      {entry.actions.includes("still-good") && (
-        <Button
-          weight="text"
-          disabled={keep.isPending}
-          onClick={() =>
-            keep.mutate("", {
-              onSuccess: () => toast.success("It stays as it is"),
-              onError: (e) => toast.error(e.message),
-            })
-          }
-        >
-          Still good
-        </Button>
-      )}
+      {entry.actions.includes("still-good") && <StillGood slug={entry.slug} name={titleOf(entry)} quiet />}
     </p>
   );
 }
 
 function Offered({ entry }: { entry: Entry }) {
   const me = useSession().data;
-  const answer = useAnswerOffer(entry.slug);
   if (!entry.offer) return null;
   if (entry.offer.to !== me?.full_name) {
     return <span className="text-faded">Waits for {entry.offer.to} to accept it</span>;
   }
-  const say = (accept: boolean) =>
-    answer.mutate(accept, {
-      onSuccess: () => toast.success(accept ? "You answer for it now" : "It stays with its owner"),
-      onError: (e) => toast.error(e.message),
-    });
   return (
-    <p className="flex flex-wrap items-center gap-3 rounded-field bg-wash px-3 py-1">
+    <div className="flex flex-wrap items-center gap-3 rounded-field bg-wash px-3 py-1">
       {entry.offer.by} hands it over to you.
-      <Button weight="text" onClick={() => say(true)}>
-        Accept
-      </Button>
-      <Button weight="text" onClick={() => say(false)}>
-        Decline
-      </Button>
-    </p>
+      <AnswerOffer slug={entry.slug} name={titleOf(entry)} quiet />
+    </div>
   );
 }
 

@@ -1,0 +1,49 @@
+import { toast } from "sonner";
+import { useAnswerOffer, useStillGood } from "../data/keeping";
+import { Button } from "./basics";
+
+interface Props {
+  slug: string;
+  /** What the entry is called in the notice that follows. */
+  name: string;
+  quiet?: boolean;
+}
+
+/** Says that what is on the shelf was looked at again, and stays. */
+export function StillGood({ slug, name, quiet }: Props) {
+  const keep = useStillGood(slug);
+  return (
+    <Button
+      weight={quiet ? "text" : "quiet"}
+      disabled={keep.isPending}
+      onClick={() =>
+        keep.mutate("", {
+          onSuccess: () => toast.success(`${name} stays as it is`),
+          onError: (e) => toast.error(e.message),
+        })
+      }
+    >
+      Still good
+    </Button>
+  );
+}
+
+/** Accepts an entry that is offered to me, or leaves it with its owner. */
+export function AnswerOffer({ slug, name, quiet }: Props) {
+  const answer = useAnswerOffer(slug);
+  const say = (accept: boolean) =>
+    answer.mutate(accept, {
+      onSuccess: () => toast.success(accept ? `You answer for ${name} now` : `${name} stays with its owner`),
+      onError: (e) => toast.error(e.message),
+    });
+  return (
+    <div className="flex gap-2">
+      <Button weight={quiet ? "text" : "quiet"} disabled={answer.isPending} onClick={() => say(false)}>
+        Decline
+      </Button>
+      <Button weight={quiet ? "text" : "main"} disabled={answer.isPending} onClick={() => say(true)}>
+        Accept
+      </Button>
+    </div>
+  );
+}
