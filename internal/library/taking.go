@@ -31,8 +31,10 @@ func (l *Library) Progress(by Caller, id string) api.Progress {
 	return api.Progress{Done: int(p.(*progress).done.Load()), All: int(p.(*progress).all.Load())}
 }
 
-// batch is how many entries go to the database at once.
-const batch = 250
+const (
+	batch     = 250 // how many entries go to the database at once
+	manyTaken = 500 // how many that come in at once are a large part of a library
+)
 
 // Take carries a plan out, all of it or nothing, and forgets what was brought.
 // Choices say of single entries what is to become of them, where that is not what
@@ -68,6 +70,11 @@ func (l *Library) Take(ctx context.Context, by Caller, id string, req api.TakeRe
 		}
 		if err := t.run(ctx); err != nil {
 			return err
+		}
+		if len(out.Made)+len(out.Changed) >= manyTaken {
+			if err := tx.Survey(ctx); err != nil {
+				return err
+			}
 		}
 		return tx.DropImport(ctx, id, l.now().Add(-importsLast))
 	})

@@ -233,6 +233,29 @@ func TestImportSeesLookAlikes(t *testing.T) {
 	}
 }
 
+// After a large import queries are planned by what there is now.
+func TestALargeImportIsSurveyed(t *testing.T) {
+	t.Parallel()
+	w, ctx := newWorld(t), t.Context()
+	files := map[string][]byte{}
+	for n := range 500 {
+		files[fmt.Sprintf("entry-%d.md", n)] = fmt.Appendf(nil, "---\ntitle: Entry %d\n---\nThe text of entry %d alone.\n", n, n*n)
+	}
+	data, err := bundle.WriteZip(files)
+	if err != nil {
+		t.Fatal(err)
+	}
+	curator := w.as("curator")
+	plan := step[api.Plan](t, "bring")(curator.Bring(ctx, "t.zip", data, bundle.Reading{}, ""))
+	taken := step[api.Taken](t, "take")(curator.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest}))
+	if len(taken.Made) != 500 {
+		t.Fatalf("took %d entries, want 500", len(taken.Made))
+	}
+	w.exec(`do $$ begin
+		assert (select reltuples from pg_class where oid = 'versions'::regclass) >= 500, 'the versions are not surveyed';
+	end $$`)
+}
+
 // A library's bundle taken into another keeps slugs, versions and who did what;
 // taken twice it changes nothing; and where both have gone on it is chosen.
 func TestBetweenLibraries(t *testing.T) {

@@ -52,10 +52,10 @@ const (
 
 const desk = `
 with item as (
-    select 0 as rank, 'failed' as why, v.entry_id, v.id as version_id, c.at as since, c.failed as what
+    select 0 as rank, 'failed' as why, (select entry_id from versions where id = pv.version_id) as entry_id, pv.version_id,
+           c.at as since, c.failed as what
     from publications c
     join publication_versions pv on pv.publication_id = c.id
-    join versions v on v.id = pv.version_id
     where $4 and c.failed <> ''
     union all
     select 1, 'offered', o.entry_id, (select v.id from versions v where v.entry_id = o.entry_id order by v.number desc limit 1), o.at, b.full_name

@@ -152,7 +152,7 @@ with d as (
 ),
 held as (
     -- In one order always, so that two who hold several never wait for each other.
-    select v.id from versions v join d on d.id = v.id order by v.id for update of v
+    select id from versions where id = any ($2) order by id for update
 ),
 saved as (
     update versions v
@@ -160,7 +160,7 @@ saved as (
         sheets = array(select jsonb_array_elements_text(d.sheets)), steps = d.steps, source = d.source, body = d.body,
         saved_by = d.by, saved_at = d.at, derived = false
     from d join held on held.id = d.id
-    where v.id = d.id and v.revision = d.revision and v.state = 'draft'
+    where v.id = any ($2) and v.id = d.id and v.revision = d.revision and v.state = 'draft'
       and (v.title, v.summary, v.language, v.plain, v.persona, v.style, v.steps, v.source, v.body, to_jsonb(v.sheets))
           is distinct from (d.title, d.summary, d.language, d.plain, d.persona, d.style, d.steps, d.source, d.body, d.sheets)
     returning v.id, v.entry_id, v.number, d.by, d.at, d.via
@@ -203,9 +203,10 @@ func (d *DB) SaveTexts(ctx context.Context, texts []Text) (ids []int64, err erro
 		At       time.Time     `json:"at"`
 		Via      string        `json:"via"`
 	}
-	rows := make([]row, len(texts))
+	rows, of := make([]row, len(texts)), make([]int64, len(texts))
 	for i, t := range texts {
 		c := t.Content
+		of[i] = t.ID
 		rows[i] = row{
 			t.ID, t.Revision, c.Title, c.Summary, c.Language, c.Plain, c.Persona, c.Style,
 			append([]string{}, c.Sheets...), append([]entry.Step{}, c.Steps...), c.Source, c.Body, t.By, t.At, t.Via,
@@ -215,7 +216,7 @@ func (d *DB) SaveTexts(ctx context.Context, texts []Text) (ids []int64, err erro
 	if err != nil {
 		return nil, err
 	}
-	return ids, d.all(ctx, &ids, saveTexts, text)
+	return ids, d.all(ctx, &ids, saveTexts, text, of)
 }
 
 const underived = columns + `

@@ -50,6 +50,12 @@ func (r Reader) Import(ctx context.Context, id string, person int64) (i Import, 
 	return i, r.get(ctx, &i, readImport, id, person)
 }
 
+// Survey has queries planned by what the library holds now, where much of it has
+// just come in. Left alone PostgreSQL does so too, a minute later.
+func (tx Tx) Survey(ctx context.Context) error {
+	return tx.exec(ctx, `select survey_tables()`)
+}
+
 const dropImport = `delete from imports where id = $1 or at < $2`
 
 // DropImport forgets what was brought, and all that was before a time.

@@ -8,6 +8,7 @@ import (
 	"compress/gzip"
 	"context"
 	"errors"
+	"flag"
 	"fmt"
 	"io"
 	"net/http"
@@ -27,7 +28,9 @@ import (
 )
 
 func main() {
-	if err := bench(context.Background()); err != nil {
+	only := flag.String("only", "", "measure the packages, the service, gather or keeping alone")
+	flag.Parse()
+	if err := bench(context.Background(), *only); err != nil {
 		fmt.Fprintln(os.Stderr, "bench:", err)
 		os.Exit(1)
 	}
@@ -39,36 +42,35 @@ type figure struct {
 	good            bool
 }
 
-func bench(ctx context.Context) error {
-	fmt.Println("Measuring the language, the checks and the uses …")
-	packages, err := packageFigures()
-	if err != nil {
-		return err
-	}
-	fmt.Println("Measuring the service with the demo …")
-	service, err := serviceFigures(ctx)
-	if err != nil {
-		return err
-	}
-	fmt.Println("Measuring imports, exports and look-alikes …")
-	gather, err := gatherFigures(ctx)
-	if err != nil {
-		return err
-	}
-	fmt.Println("Measuring histories and saving …")
-	keeping, err := keepingFigures(ctx)
-	if err != nil {
-		return err
+func bench(ctx context.Context, only string) error {
+	parts := []struct {
+		name, doing string
+		measure     func(context.Context) ([]figure, error)
+	}{
+		{"packages", "the language, the checks, the differences and the uses", packageFigures},
+		{"service", "the service with the demo", serviceFigures},
+		{"gather", "imports, exports and look-alikes", gatherFigures},
+		{"keeping", "histories and saving", keepingFigures},
 	}
 	t := table.NewWriter()
 	t.SetOutputMirror(os.Stdout)
 	t.AppendHeader(table.Row{"what", "measured", "wanted", ""})
-	for _, f := range slices.Concat(packages, service, gather, keeping) {
-		mark := "ok"
-		if !f.good {
-			mark = "MISSED"
+	for _, p := range parts {
+		if only != "" && only != p.name {
+			continue
 		}
-		t.AppendRow(table.Row{f.what, f.got, f.want, mark})
+		fmt.Printf("Measuring %s …\n", p.doing)
+		figures, err := p.measure(ctx)
+		if err != nil {
+			return err
+		}
+		for _, f := range figures {
+			mark := "ok"
+			if !f.good {
+				mark = "MISSED"
+			}
+			t.AppendRow(table.Row{f.what, f.got, f.want, mark})
+		}
 	}
 	t.SetStyle(table.StyleLight)
 	t.Render()
@@ -77,8 +79,8 @@ func bench(ctx context.Context) error {
 
 // packageFigures runs the packages' own benchmarks several times and compares
 // their medians.
-func packageFigures() ([]figure, error) {
-	out, err := exec.Command("go", "test", "goldshelf/core/fill", "goldshelf/core/check", "goldshelf/core/change", "goldshelf/internal/store",
+func packageFigures(ctx context.Context) ([]figure, error) {
+	out, err := exec.CommandContext(ctx, "go", "test", "goldshelf/core/fill", "goldshelf/core/check", "goldshelf/core/change", "goldshelf/internal/store",
 		"-run", "^$", "-bench", ".", "-benchtime", "0.5s", "-count", "5", "-p", "1").CombinedOutput()
 	if err != nil {
 		return nil, fmt.Errorf("%w\n%s", err, out)
