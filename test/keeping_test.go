@@ -48,6 +48,11 @@ func TestKeepingByClient(t *testing.T) {
 	writer.says(0, []string{"reading-reminder: stays with Maribel Stroud"}, "decline", "reading-reminder")
 	writer.says(0, []string{"burst-main-notice", "complaint-summary"}, "find", "--mine")
 
+	writer.says(0, []string{"owner       Idris Fenn (contributor)", "deputy      Maribel Stroud (care-lead)", "department  customer-care"}, "keepers", "burst-main-notice")
+	writer.says(0, []string{"deputy      nobody", "department  laboratory"}, "keepers", "burst-main-notice", "--deputy", "", "--department", "laboratory")
+	writer.says(1, []string{`nobody called "moon"`, `no department "moon"`}, "keepers", "burst-main-notice", "--deputy", "moon", "--department", "moon")
+	reader.says(4, []string{"only its owner, its deputy or a curator"}, "keepers", "burst-main-notice", "--deputy", "reader")
+
 	curator.says(0, []string{"DEPARTMENT", "Customer Care", "OWNER LEFT"}, "people", "--departments")
 	curator.says(0, []string{"buyer: has left"}, "people", "--deactivate", "buyer")
 	curator.says(0, []string{"reviewer: away from 2026-12-01 to 2026-12-24"}, "people", "--away", "reviewer", "--from", "2026-12-01", "--until", "2026-12-24")
@@ -73,5 +78,11 @@ func TestKeepingByClient(t *testing.T) {
 	curator.says(0, []string{"Larkfen news board", "all"}, "channels")
 	curator.says(1, []string{"allow the host by name first"}, "channels", "--add", "http://127.0.0.1:9/")
 	curator.says(3, []string{"no channel 9"}, "channels", "9")
+	curator.says(0, []string{"is told of publish in laboratory, once it is resumed"}, "channels", "1", "--pause", "--action", "publish", "--department", "laboratory")
+	curator.says(0, []string{"publish in laboratory", "paused"}, "channels")
+	curator.says(0, []string{"1: News is told of publish in laboratory\n"}, "channels", "1", "--resume", "--title", "News")
+	curator.says(2, []string{"undo each other"}, "channels", "1", "--resume", "--pause")
+	curator.says(1, []string{`nobody is told of "moon"`}, "channels", "1", "--action", "moon")
+	curator.says(3, []string{"no channel 9"}, "channels", "9", "--pause")
 	reader.says(4, []string{"only a curator"}, "channels")
 }

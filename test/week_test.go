@@ -321,3 +321,26 @@ func TestPeopleAtTheConsole(t *testing.T) {
 	w.visit("/entries/meter-dispute-reply", "Pick a version")
 	w.do(browser.Press("Version 1"), browser.See("Version 1, line by line"), browser.See("1 · Maribel Stroud"))
 }
+
+// What keeps an entry, and what a channel is told of, are changed at the console.
+func TestKeepersAndChannelsAtTheConsole(t *testing.T) {
+	t.Parallel()
+	s := alone(t)
+	w := openWindowAt(t, s.URL, "curator", 1280, 800)
+	w.visit("/entries/burst-main-notice", "looked after by Idris Fenn, deputy Maribel Stroud")
+	w.do(browser.Press("Deputy and department"), browser.See("Bram Ostley"), browser.Choose("#deputy", "regs-lead"), browser.Choose("#department", "laboratory"),
+		browser.Press("Keep it"), browser.See("looked after by Idris Fenn, deputy Bram Ostley"))
+	curator := open(t, s.URL, "curator")
+	curator.says(0, []string{"Bram Ostley (regs-lead)", "department  laboratory"}, "keepers", "burst-main-notice")
+
+	tick := func(title string) browser.Action {
+		box := fmt.Sprintf(`[...document.querySelectorAll("label")].find((l) => l.innerText.trim() === %q)`, title)
+		return chromedp.Steps(browser.Until(box), browser.Script(box+".click()"))
+	}
+	w.visit("/settings/channels", "Told of everything")
+	w.do(browser.Press("Pause\nLarkfen news board"), browser.See("paused"),
+		browser.Press("Change\nLarkfen news board"), tick("retired"), tick("Procurement"), browser.Press("Keep it"), browser.See("Told of retired in Procurement"))
+	curator.says(0, []string{"retire in procurement", "paused"}, "channels")
+	w.do(browser.Press("Resume\nLarkfen news board"), browser.See("It is told again"))
+	curator.says(0, []string{"1: Larkfen news board is told of retire in procurement\n"}, "channels", "1", "--title", "Larkfen news board")
+}

@@ -127,7 +127,7 @@ func (a *app) root() *cli.Command {
 		Commands: []*cli.Command{
 			a.login(), a.logout(), a.whoami(), a.find(), a.show(), a.fill(), a.put(), a.check(), a.submit(), a.withdraw(),
 			a.approve(), a.giveBack(), a.publish(), a.retire(), a.restore(), a.history(), a.diff(), a.uses(), a.desk(), a.policy(),
-			a.stillGood(), a.takeBack(), a.publications(), a.handOver(), a.accept(), a.decline(), a.people(), a.audit(), a.comments(), a.lines(), a.follow(), a.news(), a.channels(), a.importCommand(), a.exportCommand(), a.alike(), a.pull(), a.starters(), a.helper(),
+			a.stillGood(), a.takeBack(), a.publications(), a.handOver(), a.keepers(), a.accept(), a.decline(), a.people(), a.audit(), a.comments(), a.lines(), a.follow(), a.news(), a.channels(), a.importCommand(), a.exportCommand(), a.alike(), a.pull(), a.starters(), a.helper(),
 		},
 	}
 	root.OnUsageError = usageError

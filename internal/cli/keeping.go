@@ -199,6 +199,39 @@ func (a *app) handOver() *cli.Command {
 	}
 }
 
+func (a *app) keepers() *cli.Command {
+	flags := []cli.Flag{
+		&cli.StringFlag{Name: "deputy", Usage: "the sign-in name of the `PERSON` who stands in for the owner; '' for nobody"},
+		&cli.StringFlag{Name: "department", Usage: "the `DEPARTMENT` that it belongs to; '' for none"},
+	}
+	given := func(cmd *cli.Command, name string) *string {
+		if !cmd.IsSet(name) {
+			return nil
+		}
+		text := cmd.String(name)
+		return &text
+	}
+	return about(a, cli.Command{Name: "keepers", Usage: "show who answers for an entry, or say who stands in", Flags: flags},
+		func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
+			change := api.Keepers{Deputy: given(cmd, "deputy"), Department: given(cmd, "department")}
+			if change == (api.Keepers{}) {
+				return c.Entry(ctx, slug)
+			}
+			return c.SetKeepers(ctx, slug, change)
+		},
+		func(e api.Entry, _ string) error {
+			deputy, department := "nobody", "none"
+			if e.Deputy != "" {
+				deputy = fmt.Sprintf("%s (%s)", e.DeputyName, e.Deputy)
+			}
+			if e.Department != "" {
+				department = e.Department
+			}
+			_, err := fmt.Fprintf(a.out, "%s\n  owner       %s (%s)\n  deputy      %s\n  department  %s\n", e.Slug, e.OwnerName, e.Owner, deputy, department)
+			return err
+		})
+}
+
 func (a *app) accept() *cli.Command {
 	return about(a, cli.Command{Name: "accept", Usage: "accept an entry that someone hands over to you"},
 		func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Entry, error) {

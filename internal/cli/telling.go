@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -122,13 +123,15 @@ func happened(action string) string {
 func (a *app) channels() *cli.Command {
 	return &cli.Command{
 		Name: "channels", Usage: "look after the channels that are told of what happens", ArgsUsage: "[NUMBER]",
-		Description: "Without arguments it lists the channels; with a channel's number, what it was and is to be told.",
+		Description: "Without arguments it lists the channels; with a channel's number, what it was and is to be told. With a number, --title, --action, --department, --pause and --resume change that channel.",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "add", Usage: "a new channel at this `ADDRESS`; its secret is printed this once"},
 			&cli.StringFlag{Name: "title", Usage: "what it is called", Value: "Channel"},
 			&cli.StringSliceFlag{Name: "action", Usage: "told of this alone: publish, retire, restore, return or take-back"},
 			&cli.StringSliceFlag{Name: "department", Usage: "told of this department's entries alone"},
 			&cli.Int64Flag{Name: "send", Usage: "have the delivery with this `NUMBER` sent again"},
+			&cli.BoolFlag{Name: "pause", Usage: "tell it nothing for now; of what happens meanwhile it never hears"},
+			&cli.BoolFlag{Name: "resume", Usage: "tell it again"},
 			&cli.Int64Flag{Name: "remove", Usage: "remove the channel with this `NUMBER`"},
 		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
@@ -161,9 +164,67 @@ func (a *app) channels() *cli.Command {
 					return err
 				}
 			}
+			for _, name := range []string{"title", "action", "department", "pause", "resume"} {
+				if cmd.IsSet(name) {
+					return a.changeChannel(ctx, c, cmd, id)
+				}
+			}
 			return a.listDeliveries(ctx, c, id)
 		},
 	}
+}
+
+// changeChannel changes what was asked for of a channel and leaves the rest.
+func (a *app) changeChannel(ctx context.Context, c *client.Client, cmd *cli.Command, id int64) error {
+	if cmd.Bool("pause") && cmd.Bool("resume") {
+		return wrongUse("--pause and --resume undo each other; give one")
+	}
+	all, err := c.Channels(ctx)
+	if err != nil {
+		return err
+	}
+	n := slices.IndexFunc(all.Items, func(h api.Hook) bool { return h.ID == id })
+	if n < 0 {
+		return a.listDeliveries(ctx, c, id) // the service says that there is none
+	}
+	was := all.Items[n]
+	in := api.NewHook{Title: was.Title, URL: was.URL, Actions: was.Actions, Departments: was.Departments, Paused: !was.Active}
+	if cmd.IsSet("title") {
+		in.Title = cmd.String("title")
+	}
+	if cmd.IsSet("action") {
+		in.Actions = cmd.StringSlice("action")
+	}
+	if cmd.IsSet("department") {
+		in.Departments = cmd.StringSlice("department")
+	}
+	if cmd.Bool("pause") || cmd.Bool("resume") {
+		in.Paused = cmd.Bool("pause")
+	}
+	now, err := c.SetChannel(ctx, id, in)
+	if err != nil {
+		return err
+	}
+	return a.print(now, func() error {
+		once := ""
+		if !now.Active {
+			once = ", once it is resumed"
+		}
+		_, err := fmt.Fprintf(a.out, "%d: %s is told of %s%s\n", now.ID, now.Title, toldOf(now), once)
+		return err
+	})
+}
+
+// toldOf is what a channel is told of, in words.
+func toldOf(h api.Hook) string {
+	of := "all"
+	if len(h.Actions) > 0 {
+		of = strings.Join(h.Actions, ", ")
+	}
+	if len(h.Departments) > 0 {
+		of += " in " + strings.Join(h.Departments, ", ")
+	}
+	return of
 }
 
 func (a *app) listChannels(ctx context.Context, c *client.Client) error {
@@ -172,13 +233,13 @@ func (a *app) listChannels(ctx context.Context, c *client.Client) error {
 		return err
 	}
 	return a.print(all, func() error {
-		t := a.table("NUMBER", "TITLE", "ADDRESS", "TOLD OF", "WAITING", "GIVEN UP")
+		t := a.table("NUMBER", "TITLE", "ADDRESS", "TOLD OF", "WAITING", "GIVEN UP", "")
 		for _, h := range all.Items {
-			of := "all"
-			if len(h.Actions)+len(h.Departments) > 0 {
-				of = strings.Join(append(h.Actions, h.Departments...), ", ")
+			paused := ""
+			if !h.Active {
+				paused = "paused"
 			}
-			t.row(strconv.FormatInt(h.ID, 10), h.Title, h.URL, of, strconv.Itoa(h.Waiting), strconv.Itoa(h.GivenUp))
+			t.row(strconv.FormatInt(h.ID, 10), h.Title, h.URL, toldOf(h), strconv.Itoa(h.Waiting), strconv.Itoa(h.GivenUp), paused)
 		}
 		t.print()
 		if len(all.Items) == 0 {

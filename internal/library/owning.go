@@ -180,7 +180,7 @@ func applyChange(p *store.Person, req api.PersonChange, terms []store.Term) (pro
 // accepts. It returns a [problem.List] if they cannot own it.
 func (l *Library) HandOver(ctx context.Context, by Caller, slug, to string) (out api.HandedOver, err error) {
 	err = l.db.Change(ctx, func(tx store.Tx) error {
-		next, err := l.nextOwner(ctx, tx.Reader, to)
+		next, err := l.nextOwner(ctx, tx.Reader, "/to", to)
 		if err != nil {
 			return err
 		}
@@ -201,7 +201,7 @@ func (l *Library) HandOverAll(ctx context.Context, by Caller, from, to string) (
 		if err != nil {
 			return found(err, &Missing{fmt.Sprintf("there is nobody called %q; see the people", from)})
 		}
-		next, err := l.nextOwner(ctx, tx.Reader, to)
+		next, err := l.nextOwner(ctx, tx.Reader, "/to", to)
 		if err != nil {
 			return err
 		}
@@ -225,10 +225,10 @@ func (l *Library) HandOverAll(ctx context.Context, by Caller, from, to string) (
 }
 
 // nextOwner gives the person who is to own something, if they can.
-func (l *Library) nextOwner(ctx context.Context, r store.Reader, name string) (store.Person, error) {
+func (l *Library) nextOwner(ctx context.Context, r store.Reader, field, name string) (store.Person, error) {
 	p, err := r.PersonByName(ctx, name)
 	refuse := func(format string, args ...any) (store.Person, error) {
-		return p, problem.List{{Field: "/to", Code: "person", Message: fmt.Sprintf(format, args...)}}
+		return p, problem.List{{Field: field, Code: "person", Message: fmt.Sprintf(format, args...)}}
 	}
 	switch {
 	case errors.Is(err, store.ErrNotFound):
@@ -291,7 +291,7 @@ func (l *Library) AnswerOffer(ctx context.Context, by Caller, slug string, accep
 		action := "decline"
 		if accept {
 			action = "accept"
-			if _, err := l.nextOwner(ctx, tx.Reader, by.Name); err != nil {
+			if _, err := l.nextOwner(ctx, tx.Reader, "", by.Name); err != nil {
 				return err
 			}
 			err = tx.SetKeepers(ctx, e.ID, by.ID, deputyBeside(e, by.ID), e.Department)
@@ -325,28 +325,33 @@ func (l *Library) SetKeepers(ctx context.Context, by Caller, slug string, req ap
 		}
 		deputy, department := e.DeputyID, e.Department
 		detail := map[string]any{}
+		var found problem.List
 		if req.Department != nil {
 			terms, err := tx.Terms(ctx)
 			if err != nil {
 				return err
 			}
-			if err := departmentProblems(terms, *req.Department).Err(); err != nil {
-				return err
-			}
+			found = append(found, departmentProblems(terms, *req.Department)...)
 			department, detail["department"] = *req.Department, *req.Department
 		}
 		if req.Deputy != nil {
 			deputy, detail["deputy"] = 0, *req.Deputy
 			if *req.Deputy != "" {
-				p, err := l.nextOwner(ctx, tx.Reader, *req.Deputy)
-				if err != nil {
-					return inField("/deputy", err)
-				}
-				if p.ID == e.OwnerID {
-					return problem.List{{Field: "/deputy", Code: "person", Message: "owner and deputy are the same person; name two"}}
+				p, err := l.nextOwner(ctx, tx.Reader, "/deputy", *req.Deputy)
+				var wrong problem.List
+				switch {
+				case errors.As(err, &wrong):
+					found = append(found, wrong...)
+				case err != nil:
+					return err
+				case p.ID == e.OwnerID:
+					found.Add("/deputy", "person", "owner and deputy are the same person; name two")
 				}
 				deputy = p.ID
 			}
+		}
+		if err := found.Err(); err != nil {
+			return err
 		}
 		if err := tx.SetKeepers(ctx, e.ID, e.OwnerID, deputy, department); err != nil {
 			return err
@@ -357,19 +362,6 @@ func (l *Library) SetKeepers(ctx context.Context, by Caller, slug string, req ap
 		return l.record(ctx, tx, by, "set-keepers", e.ID, 0, detail)
 	})
 	return out, err
-}
-
-// inField gives a problem another field.
-func inField(field string, err error) error {
-	var list problem.List
-	if !errors.As(err, &list) {
-		return err
-	}
-	list = slices.Clone(list)
-	for i := range list {
-		list[i].Field = field
-	}
-	return list
 }
 
 // Ownership gives what belongs to each department, in figures.

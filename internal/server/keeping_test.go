@@ -514,6 +514,22 @@ func TestHandOver(t *testing.T) {
 	where := "moon"
 	_, err = curator.SetKeepers(ctx, "mine", api.Keepers{Department: &where})
 	refused(t, "no such department", err, http.StatusUnprocessableEntity, `no department "moon"`)
+	nobody := "nobody"
+	_, err = curator.SetKeepers(ctx, "mine", api.Keepers{Department: &where, Deputy: &nobody})
+	refused(t, "neither is there", err, http.StatusUnprocessableEntity, `no department "moon"`)
+	refused(t, "neither is there", err, http.StatusUnprocessableEntity, `nobody called "nobody"`)
+
+	// Who stands in is no answer to an offer; who answers for it is.
+	step[api.HandedOver](t, "hand over")(curator.HandOver(ctx, "mine", "second"))
+	step[api.HandedOver](t, "offer")(second.HandOver(ctx, "mine", "reviewer"))
+	deputy = "chief"
+	if kept = step[api.Entry](t, "keepers")(second.SetKeepers(ctx, "mine", api.Keepers{Deputy: &deputy})); kept.Offer == nil {
+		t.Error("with another deputy the offer is gone")
+	}
+	step[api.HandedOver](t, "hand back")(curator.HandOver(ctx, "mine", "chief"))
+	if kept = step[api.Entry](t, "entry")(curator.Entry(ctx, "mine")); kept.Offer != nil || kept.Owner != "chief" {
+		t.Errorf("handed over, its owner is %s and its offer %+v", kept.Owner, kept.Offer)
+	}
 
 	// Somebody is always left who can put things right.
 	step[api.Colleague](t, "one curator fewer")(curator.ChangePerson(ctx, "chief", api.PersonChange{Active: &no}))

@@ -51,13 +51,16 @@ with raised as (
     -- What a draft's readers know of it has changed, so its next save must name this.
     update versions set saved_at = saved_at where entry_id = $1 and state in ('draft', 'in-review', 'approved')
 ),
-done as (delete from offers where entry_id = $1)
+done as (
+    delete from offers f using entries e
+    where f.entry_id = $1 and e.id = $1 and e.owner_id <> $2
+)
 update entries
 set owner_id = $2, deputy_id = nullif($3::bigint, 0), department = $4
 where id = $1`
 
 // SetKeepers says who answers for an entry, and which department it belongs to.
-// An offer that was open is settled by it.
+// A new owner settles an offer that was open.
 func (tx Tx) SetKeepers(ctx context.Context, entryID, owner, deputy int64, department string) error {
 	return tx.exec(ctx, setKeepers, entryID, owner, deputy, department)
 }

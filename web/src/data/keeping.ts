@@ -17,6 +17,7 @@ export type NewComment = Schemas["NewComment"];
 export type NewsItem = Schemas["NewsItem"];
 export type Follow = Schemas["Follow"];
 export type Hook = Schemas["Hook"];
+export type NewHook = Schemas["NewHook"];
 export type Record = Schemas["Record"];
 export type Reviewing = NonNullable<Schemas["Policy"]["review"]>;
 export type ReviewRule = NonNullable<Reviewing["rules"]>[number];
@@ -81,6 +82,13 @@ export function useBringBack(slug: string) {
 export function useHandOver(slug: string) {
   return useChange((to: string) =>
     answered(api.POST("/entries/{slug}/hand-over", { params: { path: { slug } }, body: { to } })),
+  );
+}
+
+/** Says who stands in for an entry's owner, and where it belongs. */
+export function useSetKeepers(slug: string) {
+  return useChange((body: Schemas["Keepers"]) =>
+    answered(api.PUT("/entries/{slug}/keepers", { params: { path: { slug } }, body })),
   );
 }
 
@@ -203,7 +211,13 @@ export function useChannels() {
 }
 
 export function useAddChannel() {
-  return useChange((body: Schemas["NewHook"]) => answered(api.POST("/channels", { body })));
+  return useChange((body: NewHook) => answered(api.POST("/channels", { body })));
+}
+
+export function useSetChannel(id: number) {
+  return useChange((body: NewHook) =>
+    answered(api.PUT("/channels/{id}", { params: { path: { id } }, body })),
+  );
 }
 
 export function useDropChannel() {

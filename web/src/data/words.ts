@@ -103,3 +103,12 @@ export function linesOf(text: string, spans: Span[]): Piece[][] {
 export function wordCount(text: string): number {
   return text.split(/\s+/).filter(Boolean).length;
 }
+
+/** Actions that others are told of, as something that was done. */
+export const happened: Record<string, string> = {
+  publish: "published",
+  retire: "retired",
+  restore: "back on the shelf",
+  "take-back": "taken back",
+  return: "returned",
+};

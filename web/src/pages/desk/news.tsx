@@ -3,17 +3,8 @@ import { Rss } from "lucide-react";
 import { toast } from "sonner";
 import type { NewsItem } from "../../data/keeping";
 import { useFollow, useFollows, useNewFeed, useNews, useReadNews } from "../../data/keeping";
-import { agoWords } from "../../data/words";
+import { agoWords, happened } from "../../data/words";
 import { Button, Empty, KindTile, sentence, Trouble, Waiting } from "../../parts/basics";
-
-/** What was done, in words. */
-const happened: Record<string, string> = {
-  publish: "published",
-  retire: "retired",
-  restore: "back on the shelf",
-  "take-back": "taken back",
-  return: "returned",
-};
 
 /** What has happened to what I follow and to what I answer for, the newest first. */
 export function News() {

@@ -28,6 +28,7 @@ export function Head({ entry }: { entry: Entry }) {
           <span>
             {published ? `✓ Published ${dateWords(entry.published_at)}` : stateWords[entry.state]} · version{" "}
             {entry.version} · looked after by {entry.owner_name}
+            {entry.deputy_name && `, deputy ${entry.deputy_name}`}
           </span>
         </div>
       </div>

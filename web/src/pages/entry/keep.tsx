@@ -8,6 +8,7 @@ import { dateWords, titleOf } from "../../data/words";
 import { AnswerOffer, StillGood } from "../../parts/answers";
 import { Button, Dialog, Field, fieldLook, Trouble } from "../../parts/basics";
 import { HandOver } from "../../parts/handover";
+import { Keepers } from "../../parts/keepers";
 
 /** What keeps an entry: who hears of it, who answers for it, whether it still holds. */
 export function Keep({ entry }: { entry: Entry }) {
@@ -17,6 +18,7 @@ export function Keep({ entry }: { entry: Entry }) {
     <div className="mb-5 flex flex-wrap items-center gap-x-4 gap-y-2 text-small">
       <FollowIt slug={entry.slug} />
       {keeper && <HandOver slug={entry.slug} quiet />}
+      {keeper && <Keepers entry={entry} />}
       {entry.actions.includes("take-back") && <TakeBack entry={entry} />}
       {entry.review_by && !entry.stale && (
         <span className="text-faded">To be looked at again by {dateWords(entry.review_by)}</span>

@@ -1,8 +1,16 @@
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import { toast } from "sonner";
-import type { Hook } from "../../data/keeping";
-import { useAddChannel, useChannels, useDeliveries, useDropChannel, useSendAgain } from "../../data/keeping";
-import { timeWords } from "../../data/words";
+import { useLabels } from "../../data/hooks";
+import type { Hook, NewHook } from "../../data/keeping";
+import {
+  useAddChannel,
+  useChannels,
+  useDeliveries,
+  useDropChannel,
+  useSendAgain,
+  useSetChannel,
+} from "../../data/keeping";
+import { happened, termTitle, timeWords } from "../../data/words";
 import { Button, Dialog, Empty, Field, fieldLook, sentence, Trouble, Waiting } from "../../parts/basics";
 
 /** The channels that are told of what happens, and how that went. */
@@ -42,21 +50,47 @@ export function ChannelsPage() {
 
 function Channel({ hook }: { hook: Hook }) {
   const [open, setOpen] = useState(false);
+  const [changing, setChanging] = useState(false);
+  const facets = useLabels().data;
   const drop = useDropChannel();
-  const of = [...hook.actions, ...hook.departments].join(", ") || "everything";
+  const set = useSetChannel(hook.id);
+  const where = hook.departments.map((d) => termTitle(facets, "department", d)).join(", ");
   return (
     <li className="rounded-card border border-line bg-leaf px-4 py-3">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <div className="min-w-56 flex-1">
-          <h2 className="text-[17px]">{hook.title}</h2>
+          <h2 className="text-[17px]">
+            {hook.title}
+            {!hook.active && <span className="ml-2 text-small font-normal text-faded">paused</span>}
+          </h2>
           <p className="font-mono text-small break-all">{hook.url}</p>
           <p className="text-small text-faded">
-            Told of {of} · {hook.waiting} waiting · {hook.given_up} given up
-            {!hook.active && " · paused"}
+            Told of {hook.actions.map((a) => happened[a]).join(", ") || "everything"}
+            {where && ` in ${where}`} · {hook.waiting} waiting · {hook.given_up} given up
           </p>
         </div>
         <Button className="!py-1" onClick={() => setOpen(!open)} aria-expanded={open}>
           {open ? "Hide" : "What it was told"}
+        </Button>
+        <Button weight="text" onClick={() => setChanging(true)}>
+          Change<span className="sr-only"> {hook.title}</span>
+        </Button>
+        <Button
+          weight="text"
+          disabled={set.isPending}
+          onClick={() =>
+            set.mutate(
+              { ...asked(hook), paused: hook.active },
+              {
+                onSuccess: (now) =>
+                  toast.success(now.active ? "It is told again" : "It is told nothing for now"),
+                onError: (e) => toast.error(e.message),
+              },
+            )
+          }
+        >
+          {hook.active ? "Pause" : "Resume"}
+          <span className="sr-only"> {hook.title}</span>
         </Button>
         <Button
           weight="text"
@@ -66,8 +100,22 @@ function Channel({ hook }: { hook: Hook }) {
         </Button>
       </div>
       {open && <Deliveries id={hook.id} />}
+      <Dialog open={changing} onOpen={setChanging} title={`Change ${hook.title}`}>
+        <Changing hook={hook} done={() => setChanging(false)} />
+      </Dialog>
     </li>
   );
+}
+
+/** What a channel would have to be asked for to be as it is. */
+function asked(hook: Hook): NewHook {
+  return {
+    title: hook.title,
+    url: hook.url,
+    actions: hook.actions,
+    departments: hook.departments,
+    paused: !hook.active,
+  };
 }
 
 function Deliveries({ id }: { id: number }) {
@@ -101,8 +149,6 @@ function Deliveries({ id }: { id: number }) {
 }
 
 function Adding() {
-  const [title, setTitle] = useState("");
-  const [url, setUrl] = useState("");
   const add = useAddChannel();
   if (add.data?.secret) {
     return (
@@ -116,21 +162,56 @@ function Adding() {
     );
   }
   return (
+    <ChannelForm
+      start={{ title: "", url: "", actions: [], departments: [] }}
+      save={(channel) => add.mutate(channel)}
+      trouble={<Trouble error={add.error} title="No channel was added" />}
+      button="Add it"
+      busy={add.isPending}
+    />
+  );
+}
+
+function Changing({ hook, done }: { hook: Hook; done: () => void }) {
+  const set = useSetChannel(hook.id);
+  return (
+    <ChannelForm
+      start={asked(hook)}
+      save={(channel) => set.mutate(channel, { onSuccess: done })}
+      trouble={<Trouble error={set.error} title="It stays as it was" />}
+      button="Keep it"
+      busy={set.isPending}
+    />
+  );
+}
+
+interface FormProps {
+  start: NewHook;
+  save: (channel: NewHook) => void;
+  trouble: ReactNode;
+  button: string;
+  busy: boolean;
+}
+
+function ChannelForm({ start, save, trouble, button, busy }: FormProps) {
+  const [channel, setChannel] = useState(start);
+  const departments = useLabels().data?.find((f) => f.name === "department")?.terms ?? [];
+  return (
     <form
       className="flex flex-col gap-4"
       onSubmit={(e) => {
         e.preventDefault();
-        add.mutate({ title, url });
+        save(channel);
       }}
     >
-      <Trouble error={add.error} title="No channel was added" />
+      {trouble}
       <Field id="channel-title" label="What is it called?">
         <input
           id="channel-title"
           required
           className={fieldLook}
-          value={title}
-          onChange={(e) => setTitle(e.target.value)}
+          value={channel.title}
+          onChange={(e) => setChannel({ ...channel, title: e.target.value })}
         />
       </Field>
       <Field
@@ -142,13 +223,59 @@ function Adding() {
           id="channel-url"
           required
           className={fieldLook}
-          value={url}
-          onChange={(e) => setUrl(e.target.value)}
+          value={channel.url}
+          onChange={(e) => setChannel({ ...channel, url: e.target.value })}
         />
       </Field>
-      <Button type="submit" weight="main" disabled={add.isPending}>
-        Add it
+      <Ticks
+        title="Told of what is"
+        none="all of it"
+        of={Object.entries(happened).map(([name, title]) => ({ name, title }))}
+        chosen={channel.actions ?? []}
+        set={(actions) => setChannel({ ...channel, actions })}
+      />
+      <Ticks
+        title="In"
+        none="every department"
+        of={departments}
+        chosen={channel.departments ?? []}
+        set={(chosen) => setChannel({ ...channel, departments: chosen })}
+      />
+      <Button type="submit" weight="main" disabled={busy}>
+        {button}
       </Button>
     </form>
+  );
+}
+
+interface TicksOf {
+  title: string;
+  none: string; // what it means that none is chosen
+  of: { name: string; title: string }[];
+  chosen: string[];
+  set: (chosen: string[]) => void;
+}
+
+function Ticks({ title, none, of, chosen, set }: TicksOf) {
+  return (
+    <fieldset>
+      <legend className="mb-1 font-semibold">{title}</legend>
+      <div className="flex flex-wrap gap-x-5 gap-y-1">
+        {of.map((o) => (
+          <label key={o.name} className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="accent-gold"
+              checked={chosen.includes(o.name)}
+              onChange={(e) =>
+                set(e.target.checked ? [...chosen, o.name] : chosen.filter((n) => n !== o.name))
+              }
+            />
+            {o.title}
+          </label>
+        ))}
+      </div>
+      <p className="text-small text-faded">{chosen.length === 0 && `None is ticked, so ${none}.`}</p>
+    </fieldset>
   );
 }
