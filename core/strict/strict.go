@@ -11,6 +11,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+	"sync"
 	"unicode/utf8"
 
 	"goldshelf/core/problem"
@@ -29,6 +30,11 @@ func (u *Unreadable) Error() string {
 
 const deepest = 64 // levels of JSON
 
+var (
+	errDeep = fmt.Errorf("values are more than %d deep", deepest)
+	errMore = errors.New("there is more after the end of the value")
+)
+
 // JSON reads data into a value. Its error is a [problem.List] that names, all at
 // once and each by its JSON pointer, fields that the value does not have, fields
 // that stand twice, values of another type, and texts with NUL or with bytes
@@ -42,11 +48,11 @@ func JSON(data []byte, into any) error {
 	}
 	w.dec = json.NewDecoder(bytes.NewReader(data))
 	w.dec.UseNumber()
-	if err := w.value(reflect.TypeOf(into).Elem(), "", 0); err != nil {
+	if err := w.value(reflect.TypeOf(into).Elem()); err != nil {
 		return w.syntax(err)
 	}
 	if _, err := w.dec.Token(); !errors.Is(err, io.EOF) {
-		return w.syntax(errors.New("there is more after the end of the value"))
+		return w.syntax(errMore)
 	}
 	if err := w.found.Err(); err != nil {
 		return err
@@ -61,30 +67,37 @@ func JSON(data []byte, into any) error {
 type walker struct {
 	text    []byte
 	dec     *json.Decoder
-	standIn rune // stands for each byte that is no UTF-8; 0 where there is none
+	standIn rune  // stands for each byte that is no UTF-8; 0 where there is none
+	path    []any // names and numbers on the way to where it is
 	found   problem.List
 }
 
+// at is the JSON pointer to where it is.
+func (w *walker) at() string { return problem.Pointer(w.path...) }
+
+// syntax says where the data is no JSON, and why. The decoder does not know its
+// place exactly while it reads token by token; a reading of the whole does.
 func (w *walker) syntax(err error) error {
-	offset := int(w.dec.InputOffset())
+	offset, why := int(w.dec.InputOffset()), err.Error()
 	var bad *json.SyntaxError
-	if errors.As(err, &bad) {
-		offset = int(bad.Offset)
+	switch {
+	case errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF):
+		offset, why = len(w.text), "it ends in the middle"
+	case err != errDeep && errors.As(json.Unmarshal(w.text, new(json.RawMessage)), &bad):
+		if offset = int(bad.Offset) - 1; err != errMore {
+			why = bad.Error()
+		}
 	}
-	line, column := problem.Place(string(w.text), min(offset, len(w.text)))
-	why := err.Error()
-	if errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF) {
-		why = "it ends in the middle"
-	}
+	line, column := problem.Place(string(w.text), offset)
 	return &Unreadable{line, column, why}
 }
 
 var unmarshaler = reflect.TypeFor[json.Unmarshaler]()
 
 // value reads one value; a nil type takes anything.
-func (w *walker) value(t reflect.Type, at string, depth int) error {
-	if depth > deepest {
-		return fmt.Errorf("values are more than %d deep", deepest)
+func (w *walker) value(t reflect.Type) error {
+	if len(w.path) > deepest {
+		return errDeep
 	}
 	for t != nil && t.Kind() == reflect.Pointer {
 		t = t.Elem()
@@ -99,25 +112,26 @@ func (w *walker) value(t reflect.Type, at string, depth int) error {
 	switch token := token.(type) {
 	case json.Delim:
 		if token == '{' {
-			return w.object(t, at, depth)
+			return w.object(t)
 		}
-		return w.array(t, at, depth)
+		return w.array(t)
 	case string:
-		w.string(token, at)
-		w.want(t, at, "a text", reflect.String)
+		w.string(token)
+		w.want(t, "a text", reflect.String)
 	case json.Number:
-		w.want(t, at, "a number", reflect.Float64, reflect.Int, reflect.Int64)
+		w.want(t, "a number", reflect.Float64, reflect.Int, reflect.Int64)
 	case bool:
-		w.want(t, at, "true or false", reflect.Bool)
+		w.want(t, "true or false", reflect.Bool)
 	}
 	return nil
 }
 
 // want records a problem if a value of another type is wanted.
-func (w *walker) want(t reflect.Type, at, got string, kinds ...reflect.Kind) bool {
+func (w *walker) want(t reflect.Type, got string, kinds ...reflect.Kind) bool {
 	if t == nil || slices.Contains(kinds, t.Kind()) {
 		return true
 	}
+	at := w.at()
 	w.found.Add(at, "type", "%s is %s, and %s is wanted", nameAt(at), got, wanted(t))
 	return false
 }
@@ -136,11 +150,10 @@ func wanted(t reflect.Type) string {
 	return "a number"
 }
 
-func (w *walker) object(t reflect.Type, at string, depth int) error {
+func (w *walker) object(t reflect.Type) error {
 	var fields map[string]reflect.Type
-	if w.want(t, at, "an object", reflect.Struct, reflect.Map) && t != nil && t.Kind() == reflect.Struct {
-		fields = map[string]reflect.Type{}
-		jsonFields(t, fields)
+	if w.want(t, "an object", reflect.Struct, reflect.Map) && t != nil && t.Kind() == reflect.Struct {
+		fields = jsonFields(t)
 	} else if t != nil && t.Kind() != reflect.Map {
 		t = nil
 	}
@@ -151,62 +164,80 @@ func (w *walker) object(t reflect.Type, at string, depth int) error {
 			return err
 		}
 		key := token.(string)
-		field := at + problem.Pointer(key)
-		w.string(key, field)
+		w.path = append(w.path, key)
+		w.string(key)
 		if seen[key] {
-			w.found.Add(field, "twice", "%s stands twice; send it once", key)
+			w.found.Add(w.at(), "twice", "%s stands twice; send it once", key)
 		}
 		seen[key] = true
 		var of reflect.Type
 		if fields != nil {
 			var known bool
 			if of, known = fields[key]; !known {
-				w.found.Add(field, "unknown", "there is no field %q here; take it out or correct its name", key)
+				w.found.Add(w.at(), "unknown", "there is no field %q here; take it out or correct its name", key)
 			}
 		} else if t != nil {
 			of = t.Elem()
 		}
-		if err := w.value(of, field, depth+1); err != nil {
+		if err := w.value(of); err != nil {
 			return err
 		}
+		w.path = w.path[:len(w.path)-1]
 	}
 	_, err := w.dec.Token()
 	return err
 }
 
-func (w *walker) array(t reflect.Type, at string, depth int) error {
+func (w *walker) array(t reflect.Type) error {
 	var of reflect.Type
-	if w.want(t, at, "a list", reflect.Slice) && t != nil {
+	if w.want(t, "a list", reflect.Slice) && t != nil {
 		of = t.Elem()
 	}
 	for i := 0; w.dec.More(); i++ {
-		if err := w.value(of, at+problem.Pointer(i), depth+1); err != nil {
+		w.path = append(w.path, i)
+		if err := w.value(of); err != nil {
 			return err
 		}
+		w.path = w.path[:len(w.path)-1]
 	}
 	_, err := w.dec.Token()
 	return err
 }
 
 // string holds a text against what can be kept.
-func (w *walker) string(s, at string) {
-	w.found = append(w.found, problem.Text(at, s)...)
+func (w *walker) string(s string) {
+	if found := problem.Text("", s); len(found) > 0 {
+		w.found = append(w.found, problem.Text(w.at(), s)...)
+	}
 	if w.standIn == 0 {
 		return
 	}
 	if i := strings.IndexRune(s, w.standIn); i >= 0 {
+		at := w.at()
 		w.found.AddAt(at, s, i, "utf8", "%s holds bytes that are no UTF-8; send text as UTF-8", nameAt(at))
 	}
 }
 
-// jsonFields gathers the names that a struct has in JSON, with their types.
-func jsonFields(t reflect.Type, into map[string]reflect.Type) {
+var fieldsOf sync.Map // of each struct's type, the names that it has in JSON, with their types
+
+// jsonFields gives the names that a struct has in JSON, with their types.
+func jsonFields(t reflect.Type) map[string]reflect.Type {
+	if known, ok := fieldsOf.Load(t); ok {
+		return known.(map[string]reflect.Type)
+	}
+	fields := map[string]reflect.Type{}
+	gatherFields(t, fields)
+	fieldsOf.Store(t, fields)
+	return fields
+}
+
+func gatherFields(t reflect.Type, into map[string]reflect.Type) {
 	for i := range t.NumField() {
 		f := t.Field(i)
 		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
 		switch {
 		case f.Anonymous && name == "":
-			jsonFields(f.Type, into)
+			gatherFields(f.Type, into)
 		case name != "" && name != "-":
 			into[name] = f.Type
 		}

@@ -24,6 +24,7 @@ type Library struct {
 	hashes chan struct{} // bounds the password hashes being worked out at once
 	cache  parsed
 	taking sync.Map // progress of the imports under way
+	known  known
 	holds  together[[]byte, store.Holder]
 	saves  together[textSave, textSaved]
 

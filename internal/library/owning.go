@@ -81,6 +81,7 @@ func (l *Library) ChangePerson(ctx context.Context, by Caller, name string, req 
 	if own := name == by.Name && req.FullName == nil && req.Department == nil && req.Role == nil && req.Active == nil && req.Password == nil; !own && by.Role != entry.Curator {
 		return out, onlyCurators(by, "change people; you may say when you are away yourself")
 	}
+	defer l.known.forget()
 	err = l.db.Change(ctx, func(tx store.Tx) error {
 		if err := tx.LockPeople(ctx); err != nil {
 			return err
