@@ -443,3 +443,15 @@ func TestSigningOutEndsTheToken(t *testing.T) {
 	_, err := c.Session(ctx)
 	refused(t, "a token that was signed out", err, 401, "sign in again")
 }
+
+// What another service on the same database changes is heard of within a second.
+func TestASignInEndedElsewhere(t *testing.T) {
+	t.Parallel()
+	w, ctx := newWorld(t), t.Context()
+	c := w.as("reader")
+	step[api.Session](t, "session")(c.Session(ctx))
+	w.exec(`delete from tokens`)
+	w.clock.pass(time.Second)
+	_, err := c.Session(ctx)
+	refused(t, "a second later", err, 401, "sign in again")
+}
