@@ -91,11 +91,19 @@ func Offline(off bool) Action {
 		if _, err := cdp.Call(ctx, t, network.Enable, network.EnableParams{}); err != nil {
 			return err
 		}
-		_, err := cdp.Call(ctx, t, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+		_, err := cdp.Call(ctx, t, emulateOffline, offlineParams{off, network.EmulateNetworkConditionsByRuleParams{
 			MatchedNetworkConditions: []*network.Conditions{{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}},
-		})
+		}})
 		return err
 	})
+}
+
+var emulateOffline = cdp.Command[offlineParams, cdp.Empty]{Method: network.CommandEmulateNetworkConditionsByRule}
+
+// offlineParams says it twice: older Chromium wants it for all rules, newer in each.
+type offlineParams struct {
+	Offline bool `json:"offline"`
+	network.EmulateNetworkConditionsByRuleParams
 }
 
 // Until waits, fifteen seconds at most, for an expression to hold on the page.
