@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { toast } from "sonner";
 import { useHandOver, useHandOverAll, usePeople } from "../data/keeping";
-import { Button, Dialog, Field, fieldLook, Trouble } from "./basics";
+import { Button, Dialog, Field, Trouble } from "./basics";
+import { OneOf } from "./oneof";
 
 /** Has someone else answer for an entry, or for all that a person owns. */
 export function HandOver({ slug, allOf, quiet }: { slug?: string; allOf?: string; quiet?: boolean }) {
@@ -28,7 +29,12 @@ function Choose({ slug = "", allOf, done }: { slug?: string; allOf?: string; don
   const one = useHandOver(slug);
   const all = useHandOverAll();
   const handing = allOf ? all : one;
-  const owners = people.filter((p) => p.active && p.role !== "reader" && p.name !== allOf);
+  const owners = people
+    .filter((p) => p.active && p.role !== "reader" && p.name !== allOf)
+    .map((p) => ({
+      name: p.name,
+      title: p.full_name + (p.away_from ? ` (away until ${p.away_until})` : ""),
+    }));
   const told = {
     onSuccess: (out: { done: string[]; offered: string[] }) => {
       done();
@@ -53,15 +59,7 @@ function Choose({ slug = "", allOf, done }: { slug?: string; allOf?: string; don
     >
       <Trouble error={handing.error} title="It stays where it is" />
       <Field id="to" label="Who answers for it from now on?">
-        <select id="to" required className={fieldLook} value={to} onChange={(e) => setTo(e.target.value)}>
-          <option value="">choose someone</option>
-          {owners.map((p) => (
-            <option key={p.name} value={p.name}>
-              {p.full_name}
-              {p.away_from ? ` (away until ${p.away_until})` : ""}
-            </option>
-          ))}
-        </select>
+        <OneOf id="to" required value={to} set={setTo} none="choose someone" of={owners} />
       </Field>
       <Button type="submit" weight="main" disabled={handing.isPending}>
         Hand over

@@ -3,7 +3,8 @@ import { toast } from "sonner";
 import type { Entry } from "../data/api";
 import { useLabels } from "../data/hooks";
 import { usePeople, useSetKeepers } from "../data/keeping";
-import { Button, Dialog, Field, fieldLook, Trouble } from "./basics";
+import { Button, Dialog, Field, Trouble } from "./basics";
+import { OneOf } from "./oneof";
 
 /** Says who stands in for an entry's owner, and which department it belongs to. */
 export function Keepers({ entry }: { entry: Entry }) {
@@ -26,7 +27,9 @@ function Choose({ entry, done }: { entry: Entry; done: () => void }) {
   const people = usePeople().data?.items ?? [];
   const departments = useLabels().data?.find((f) => f.name === "department")?.terms ?? [];
   const keep = useSetKeepers(entry.slug);
-  const others = people.filter((p) => p.active && p.role !== "reader" && p.name !== entry.owner);
+  const others = people
+    .filter((p) => p.active && p.role !== "reader" && p.name !== entry.owner)
+    .map((p) => ({ name: p.name, title: p.full_name }));
   return (
     <form
       className="flex flex-col gap-4"
@@ -45,33 +48,14 @@ function Choose({ entry, done }: { entry: Entry; done: () => void }) {
     >
       <Trouble error={keep.error} title="It stays as it was" />
       <Field id="deputy" label={`Deputy of ${entry.owner_name}`} hint="May do all that the owner may.">
-        <select id="deputy" className={fieldLook} value={deputy} onChange={(e) => setDeputy(e.target.value)}>
-          <option value="">nobody</option>
-          {others.map((p) => (
-            <option key={p.name} value={p.name}>
-              {p.full_name}
-            </option>
-          ))}
-        </select>
+        <OneOf id="deputy" value={deputy} set={setDeputy} none="nobody" of={others} />
       </Field>
       <Field
         id="department"
         label="Department"
         hint="Whose figures it counts in, and whose followers hear of it."
       >
-        <select
-          id="department"
-          className={fieldLook}
-          value={department}
-          onChange={(e) => setDepartment(e.target.value)}
-        >
-          <option value="">none</option>
-          {departments.map((d) => (
-            <option key={d.name} value={d.name}>
-              {d.title}
-            </option>
-          ))}
-        </select>
+        <OneOf id="department" value={department} set={setDepartment} none="none" of={departments} />
       </Field>
       <Button type="submit" weight="main" disabled={keep.isPending}>
         Keep it

@@ -3,7 +3,7 @@ import { useAlike, useRead } from "../../data/gather";
 import { Trouble, Waiting } from "../../parts/basics";
 import { LookAlikes } from "../../parts/lookalikes";
 import { Places } from "../../parts/places";
-import type { Editing } from "./side";
+import type { Editing } from "./editing";
 
 /** What on the shelf says nearly the same, and places to fill in that are no blanks yet. */
 export function Alike({ slug, draft, change }: Editing & { slug: string }) {

@@ -2,7 +2,7 @@ import { Plus, Trash2 } from "lucide-react";
 import type { Blank } from "../../data/api";
 import { asText, question } from "../../data/words";
 import { Button, Field, fieldLook } from "../../parts/basics";
-import type { Editing } from "./side";
+import type { Editing } from "./editing";
 
 const types: { value: NonNullable<Blank["type"]>; name: string }[] = [
   { value: "line", name: "a line" },

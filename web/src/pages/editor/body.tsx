@@ -6,7 +6,7 @@ import { Choice } from "../../parts/choice";
 import { MarkText, type Known, type Remark } from "./marktext";
 import { join, split, titleOf, withPart, type Part } from "./outline";
 import { Selection, type Selected } from "./selection";
-import type { Editing } from "./side";
+import type { Editing } from "./editing";
 
 const views = [
   { value: "parts", name: "By parts" },

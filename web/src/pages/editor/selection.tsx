@@ -3,7 +3,7 @@ import { toast } from "sonner";
 import type { NewEntry } from "../../data/api";
 import { createEntry } from "../../data/hooks";
 import { Button, Dialog, Field, fieldLook, Trouble } from "../../parts/basics";
-import type { Editing } from "./side";
+import type { Editing } from "./editing";
 
 export interface Selected {
   text: string;

@@ -1,18 +1,14 @@
 import { Tabs } from "radix-ui";
 import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
-import type { Checked, Finding, Item, NewEntry, Preview, Values } from "../../data/api";
+import type { Checked, Finding, Item, Preview, Values } from "../../data/api";
 import { useKind, useLabels, usePreview } from "../../data/hooks";
 import { Field, fieldLook, Trouble } from "../../parts/basics";
 import { Findings } from "../../parts/findings";
 import { FilledText } from "../../parts/text";
 import { Alike } from "./alike";
 import { Blanks } from "./blanks";
-
-export interface Editing {
-  draft: NewEntry;
-  change: (next: NewEntry) => void;
-}
+import type { Editing } from "./editing";
 
 /** Beside the text: how it reads when filled, its blanks, and what else is known of it. */
 export function Side({

@@ -4,6 +4,7 @@ import { toast } from "sonner";
 import type { Kind } from "../../data/api";
 import { useKind, useRetire, useStep } from "../../data/hooks";
 import { Button, Dialog, Field, fieldLook, Trouble } from "../../parts/basics";
+import { OneOf } from "../../parts/oneof";
 
 /** Takes an entry off the shelf, once it is said why and what to use instead. */
 export function Retire({ slug, kind }: { slug: string; kind: Kind }) {
@@ -57,19 +58,13 @@ function Reason({ slug, kind, done }: { slug: string; kind: Kind; done: () => vo
         />
       </Field>
       <Field id="instead" label="What to use instead">
-        <select
+        <OneOf
           id="instead"
-          className={fieldLook}
           value={instead}
-          onChange={(e) => setInstead(e.target.value)}
-        >
-          <option value="">nothing in particular</option>
-          {others.map((i) => (
-            <option key={i.slug} value={i.slug}>
-              {i.title}
-            </option>
-          ))}
-        </select>
+          set={setInstead}
+          none="nothing in particular"
+          of={others.map((i) => ({ name: i.slug, title: i.title }))}
+        />
       </Field>
       <Button type="submit" weight="main" disabled={retire.isPending}>
         Retire it

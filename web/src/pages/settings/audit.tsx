@@ -3,6 +3,7 @@ import type { AuditNarrowing, Record } from "../../data/keeping";
 import { useAudit, usePeople, useVerifyAudit } from "../../data/keeping";
 import { timeWords } from "../../data/words";
 import { Button, Empty, fieldLook, sentence, Trouble, Waiting } from "../../parts/basics";
+import { OneOf } from "../../parts/oneof";
 
 /** The record of changes: who did what, to which version, when and through what. */
 export function AuditPage() {
@@ -80,18 +81,13 @@ function Narrow({ value, set }: { value: AuditNarrowing; set: (n: AuditNarrowing
     <div role="search" aria-label="Narrow the record" className="mb-4 flex flex-wrap gap-3">
       <label className="flex flex-col text-small">
         Who
-        <select
-          className={`${fieldLook} !w-44`}
+        <OneOf
+          className="!w-44"
           value={value.person ?? ""}
-          onChange={(e) => set({ ...value, person: e.target.value || undefined })}
-        >
-          <option value="">anyone</option>
-          {people.map((p) => (
-            <option key={p.name} value={p.name}>
-              {p.full_name}
-            </option>
-          ))}
-        </select>
+          set={(person) => set({ ...value, person: person || undefined })}
+          none="anyone"
+          of={people.map((p) => ({ name: p.name, title: p.full_name }))}
+        />
       </label>
       {text("entry", "Slug")}
       {text("action", "Action")}

@@ -1,4 +1,4 @@
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import { toast } from "sonner";
 import { useLabels } from "../../data/hooks";
 import type { Hook, NewHook } from "../../data/keeping";
@@ -11,7 +11,8 @@ import {
   useSetChannel,
 } from "../../data/keeping";
 import { happened, termTitle, timeWords } from "../../data/words";
-import { Button, Dialog, Empty, Field, fieldLook, sentence, Trouble, Waiting } from "../../parts/basics";
+import { Button, Dialog, Empty, sentence, Trouble, Waiting } from "../../parts/basics";
+import { ChannelForm } from "./channelform";
 
 /** The channels that are told of what happens, and how that went. */
 export function ChannelsPage() {
@@ -182,100 +183,5 @@ function Changing({ hook, done }: { hook: Hook; done: () => void }) {
       button="Keep it"
       busy={set.isPending}
     />
-  );
-}
-
-interface FormProps {
-  start: NewHook;
-  save: (channel: NewHook) => void;
-  trouble: ReactNode;
-  button: string;
-  busy: boolean;
-}
-
-function ChannelForm({ start, save, trouble, button, busy }: FormProps) {
-  const [channel, setChannel] = useState(start);
-  const departments = useLabels().data?.find((f) => f.name === "department")?.terms ?? [];
-  return (
-    <form
-      className="flex flex-col gap-4"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save(channel);
-      }}
-    >
-      {trouble}
-      <Field id="channel-title" label="What is it called?">
-        <input
-          id="channel-title"
-          required
-          className={fieldLook}
-          value={channel.title}
-          onChange={(e) => setChannel({ ...channel, title: e.target.value })}
-        />
-      </Field>
-      <Field
-        id="channel-url"
-        label="Address"
-        hint="As https://channel.example/hook. Addresses inside the network are allowed by name, where the service is started."
-      >
-        <input
-          id="channel-url"
-          required
-          className={fieldLook}
-          value={channel.url}
-          onChange={(e) => setChannel({ ...channel, url: e.target.value })}
-        />
-      </Field>
-      <Ticks
-        title="Told of what is"
-        none="all of it"
-        of={Object.entries(happened).map(([name, title]) => ({ name, title }))}
-        chosen={channel.actions ?? []}
-        set={(actions) => setChannel({ ...channel, actions })}
-      />
-      <Ticks
-        title="In"
-        none="every department"
-        of={departments}
-        chosen={channel.departments ?? []}
-        set={(chosen) => setChannel({ ...channel, departments: chosen })}
-      />
-      <Button type="submit" weight="main" disabled={busy}>
-        {button}
-      </Button>
-    </form>
-  );
-}
-
-interface TicksOf {
-  title: string;
-  none: string; // what it means that none is chosen
-  of: { name: string; title: string }[];
-  chosen: string[];
-  set: (chosen: string[]) => void;
-}
-
-function Ticks({ title, none, of, chosen, set }: TicksOf) {
-  return (
-    <fieldset>
-      <legend className="mb-1 font-semibold">{title}</legend>
-      <div className="flex flex-wrap gap-x-5 gap-y-1">
-        {of.map((o) => (
-          <label key={o.name} className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="accent-gold"
-              checked={chosen.includes(o.name)}
-              onChange={(e) =>
-                set(e.target.checked ? [...chosen, o.name] : chosen.filter((n) => n !== o.name))
-              }
-            />
-            {o.title}
-          </label>
-        ))}
-      </div>
-      <p className="text-small text-faded">{chosen.length === 0 && `None is ticked, so ${none}.`}</p>
-    </fieldset>
   );
 }

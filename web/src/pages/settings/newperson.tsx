@@ -3,6 +3,7 @@ import { toast } from "sonner";
 import { useLabels } from "../../data/hooks";
 import { useAddPerson } from "../../data/keeping";
 import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
+import { OneOf } from "../../parts/oneof";
 
 export const roles = ["reader", "contributor", "reviewer", "curator"] as const;
 export type Role = (typeof roles)[number];
@@ -70,19 +71,13 @@ export function NewPerson({ done }: { done: () => void }) {
         </select>
       </Field>
       <Field id="person-department" label="Department">
-        <select
+        <OneOf
           id="person-department"
-          className={fieldLook}
           value={person.department}
-          onChange={(e) => set({ ...person, department: e.target.value })}
-        >
-          <option value="">none</option>
-          {departments.map((d) => (
-            <option key={d.name} value={d.name}>
-              {d.title}
-            </option>
-          ))}
-        </select>
+          set={(department) => set({ ...person, department })}
+          none="none"
+          of={departments}
+        />
       </Field>
       <Field
         id="person-password"

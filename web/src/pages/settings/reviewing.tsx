@@ -1,6 +1,7 @@
 import type { Facet, Policy } from "../../data/api";
 import { usePeople, type Reviewing, type ReviewRule } from "../../data/keeping";
 import { Button, Field, fieldLook } from "../../parts/basics";
+import { OneOf } from "../../parts/oneof";
 
 interface Props {
   facets: Facet[];
@@ -128,14 +129,7 @@ function Department({
   return (
     <label className="flex flex-col text-small">
       {label}
-      <select className={`${fieldLook} !w-48`} value={value} onChange={(e) => set(e.target.value)}>
-        <option value="">{any}</option>
-        {departments.map((d) => (
-          <option key={d.name} value={d.name}>
-            {d.title}
-          </option>
-        ))}
-      </select>
+      <OneOf className="!w-48" value={value} set={set} none={any} of={departments} />
     </label>
   );
 }
