@@ -1,0 +1,121 @@
+package cli
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"errors"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+
+	"github.com/urfave/cli/v3"
+
+	"goldshelf/core/bundle"
+)
+
+func (a *app) exportCommand() *cli.Command {
+	return &cli.Command{
+		Name: "export", Usage: "take entries out: into a folder, or a .zip, .csv or .json file", ArgsUsage: "PATH [SLUG…]",
+		Description: "A folder gets one file an entry, and only what has changed is written. A .json file is a bundle with all versions and history, which another Gold Shelf takes in. - writes a table to standard output.",
+		Flags: []cli.Flag{
+			&cli.StringSliceFlag{Name: "department", Usage: "only entries of this department"},
+			&cli.StringSliceFlag{Name: "application", Usage: "only entries for this application"},
+			&cli.StringSliceFlag{Name: "model", Usage: "only entries for this model"},
+			&cli.StringSliceFlag{Name: "kind", Usage: "prompt, persona, style, snippet, sheet or relay"},
+			&cli.StringSliceFlag{Name: "label", Usage: "any other facet, as `FACET=TERM`"},
+		},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			if !cmd.Args().Present() {
+				return wrongUse("export takes a path, such as a folder or library.json, and then slugs if not all entries are meant")
+			}
+			path := cmd.Args().First()
+			q, err := labelsOf(cmd)
+			if err != nil {
+				return err
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			format := map[string]bundle.Format{".csv": bundle.CSV, ".json": bundle.JSON}[filepath.Ext(path)]
+			switch {
+			case path == "-":
+				format = bundle.CSV
+			case format == "":
+				format = bundle.Folder
+			}
+			data, err := c.Export(ctx, format, cmd.Args().Tail(), q)
+			switch {
+			case err != nil:
+				return err
+			case path == "-":
+				_, err = a.out.Write(data)
+				return err
+			case format == bundle.Folder && filepath.Ext(path) != ".zip":
+				return a.unpack(path, data)
+			}
+			if err := writeWhole(path, data); err != nil {
+				return err
+			}
+			a.say("%s: %d bytes.", path, len(data))
+			return nil
+		},
+	}
+}
+
+// unpack writes a zip's files into a folder, those that differ from what is there.
+func (a *app) unpack(folder string, data []byte) error {
+	r, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return err
+	}
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return err
+	}
+	written := 0
+	for _, f := range r.File {
+		part, err := f.Open()
+		if err != nil {
+			return err
+		}
+		text, err := io.ReadAll(part)
+		if err != nil {
+			return err
+		}
+		path := filepath.Join(folder, filepath.Base(f.Name))
+		have, err := os.ReadFile(path)
+		switch {
+		case errors.Is(err, fs.ErrNotExist):
+			err = os.WriteFile(path, text, 0o644)
+		case err == nil && bytes.Equal(have, text):
+			continue
+		default:
+			err = writeWhole(path, text)
+		}
+		if err != nil {
+			return err
+		}
+		written++
+	}
+	a.say("%s: %s, %d of them written.", folder, count(len(r.File), "entry", "entries"), written)
+	return nil
+}
+
+// writeWhole writes a file so that nobody ever sees half of it.
+func writeWhole(path string, data []byte) error {
+	f, err := os.CreateTemp(filepath.Dir(path), ".goldshelf-*")
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(data)
+	err = errors.Join(err, f.Chmod(0o644), f.Close())
+	if err == nil {
+		err = os.Rename(f.Name(), path)
+	}
+	if err != nil {
+		return errors.Join(err, os.Remove(f.Name()))
+	}
+	return nil
+}
