@@ -225,7 +225,7 @@ func TestMessages(t *testing.T) {
 		{"content is a number", `[{"role":"user","content":3}]`, "the message at /0 has no text"},
 		{"not a chat", `{"a":1}`, "no bundle of a Gold Shelf"},
 		{"200 deep", strings.Repeat("[", 200) + strings.Repeat("]", 200), "more than 64 deep"},
-		{"cut off", `[{"role":"user","content":"x`, "1:27 json: it is no JSON: it ends in the middle"},
+		{"cut off", `[{"role":"user","content":"x`, "1:29 json: it is no JSON: it ends in the middle"},
 		{"keys twice", `[{"role":"user","role":"system","content":"x"}]`, "role stands twice"},
 		{"nothing in it", `[]`, "holds no entries"},
 	} {
