@@ -18,8 +18,12 @@ type Layer struct {
 // that is missing, unknown or does not fit, or the one problem of a result
 // that is too long. It may be called from several goroutines at once.
 func (f *Form) Fill(values Values) (Result, error) {
-	result, _, err := f.FillLayers(values)
-	return result, err
+	r := f.runner()
+	defer f.runners.Put(r)
+	if err := r.fill(values); err != nil {
+		return Result{}, err
+	}
+	return r.result(), nil
 }
 
 // Room is a filled text in memory that the next filling uses again, for whoever
@@ -36,12 +40,9 @@ func (f *Form) FillInto(room *Room, values Values) error {
 	defer f.runners.Put(r)
 	own := r.Room
 	r.Room = Room{room.Text[:0], room.Spans[:0]}
-	found, err := r.fill(values, false)
+	err := r.fill(values)
 	*room, r.Room = r.Room, own
-	if err != nil {
-		return err
-	}
-	return found.Err()
+	return err
 }
 
 // FillLayers is Fill that also says which part each layer of a stack gave.
@@ -50,11 +51,7 @@ func (f *Form) FillInto(room *Room, values Values) error {
 func (f *Form) FillLayers(values Values) (Result, []Layer, error) {
 	r := f.runner()
 	defer f.runners.Put(r)
-	found, err := r.fill(values, false)
-	if err == nil {
-		err = found.Err()
-	}
-	if err != nil {
+	if err := r.fill(values); err != nil {
 		return Result{}, nil, err
 	}
 	return r.result(), slices.Clone(r.layers), nil
@@ -65,20 +62,19 @@ func (f *Form) FillLayers(values Values) (Result, []Layer, error) {
 func (f *Form) Sketch(values Values) (Result, []Layer, problem.List, error) {
 	r := f.runner()
 	defer f.runners.Put(r)
-	found, err := r.fill(values, true)
-	if err != nil {
+	found := r.take(values)
+	if err := r.run(); err != nil {
 		return Result{}, nil, found, err
 	}
 	return r.result(), slices.Clone(r.layers), found, nil
 }
 
-// fill runs one filling. Values that are wrong stop it unless it is a sketch.
-func (r *runner) fill(values Values, sketch bool) (problem.List, error) {
-	found := r.take(values)
-	if found != nil && !sketch {
-		return found, nil
+// fill runs one filling, if nothing is wrong with the values.
+func (r *runner) fill(values Values) error {
+	if err := r.take(values).Err(); err != nil {
+		return err
 	}
-	return found, r.run()
+	return r.run()
 }
 
 // result copies what the runner made.
@@ -264,6 +260,19 @@ func (r *runner) run() error {
 
 // put adds text and the span that says where it came from.
 func (r *runner) put(text string, from int) {
+	start := len(r.Text)
+	if text == "" || r.indent != "" || r.last == from || start+len(text) > MaxResult {
+		r.putSlowly(text, from)
+		return
+	}
+	r.Text = append(r.Text, text...)
+	r.Spans = append(r.Spans, Span{start, start + len(text), &r.form.froms[from]})
+	r.last = from
+}
+
+// putSlowly is put for the rarer cases: an indented text, one from where the last
+// came from, none at all, or too much.
+func (r *runner) putSlowly(text string, from int) {
 	if text == "" {
 		return
 	}
