@@ -23,7 +23,7 @@ import (
 // Password is what the demo's four accounts sign in with.
 const Password = "larkfen-demo"
 
-//go:embed library/*.md starters/*.md
+//go:embed library/*.md moved/*.md starters/*.md
 var files embed.FS
 
 // person is one of the demo's people. The four that are named like a role can

@@ -13,6 +13,7 @@ import (
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/internal/library"
+	"goldshelf/internal/store"
 	"goldshelf/internal/testdb"
 )
 
@@ -40,8 +41,39 @@ func TestLoad(t *testing.T) {
 		if err != nil || len(welcome.Accounts) != 4 {
 			t.Fatalf("got %+v, %v", welcome, err)
 		}
-		if got := count(); got[0] < 15 || got[1] != len(chapters()) {
-			t.Errorf("%d entries with %d versions, want %d versions", got[0], got[1], len(chapters()))
+		if got := count(); got[0] < 15 || got[1] != len(chapters())+1 { // one came from another library
+			t.Errorf("%d entries with %d versions, want %d versions", got[0], got[1], len(chapters())+1)
+		}
+	}
+}
+
+// Among the demo's desks everything stands that a desk can show.
+func TestDesksShowEveryState(t *testing.T) {
+	t.Parallel()
+	db := databases.Open(t)
+	if _, err := Load(t.Context(), db, slog.New(slog.DiscardHandler)); err != nil {
+		t.Fatal(err)
+	}
+	lib, seen := library.New(db, time.Now), map[string]bool{}
+	for _, p := range people() {
+		row, err := db.PersonByName(t.Context(), p.name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		desk, err := lib.Desk(t.Context(), library.Caller{ID: row.ID, Name: p.name, Role: p.role, Via: "service"}, 0, "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, it := range desk.Items {
+			seen[it.Waits] = true
+		}
+	}
+	for _, why := range []string{
+		store.WhyFailed, store.WhyOffered, store.WhyOverdue, store.WhyReview, store.WhyReturned, store.WhyCommented,
+		store.WhyApproved, store.WhyLost, store.WhyOrphan, store.WhyStale, store.WhyDraft, store.WhyUntouched,
+	} {
+		if !seen[why] {
+			t.Errorf("no desk shows what is %s", why)
 		}
 	}
 }

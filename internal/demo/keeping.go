@@ -2,10 +2,12 @@ package demo
 
 import (
 	"context"
+	"io/fs"
 	"strings"
 	"time"
 
 	"goldshelf/api"
+	"goldshelf/core/bundle"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/internal/library"
@@ -36,6 +38,11 @@ func (l *loader) daysAgo(n int) { l.now = l.today.Add(-time.Duration(n) * 24 * t
 func (l *loader) keeping(ctx context.Context) error {
 	curator, reviewer := l.by["curator"], l.by["reviewer"]
 
+	l.daysAgo(6)
+	if err := l.moved(ctx); err != nil {
+		return err
+	}
+
 	l.daysAgo(5)
 	at := l.today.Add(-2 * 24 * time.Hour)
 	if _, err := l.lib.PublishTogether(ctx, curator, []string{"incident-timeline", "school-visit-talk"}, &at); err != nil {
@@ -57,6 +64,37 @@ func (l *loader) keeping(ctx context.Context) error {
 		return err
 	}
 	_, err := l.lib.HandOver(ctx, l.by["care-lead"], "reading-reminder", "contributor")
+	return err
+}
+
+// moved takes in what one of the depots had in a library of its own: an entry with
+// its history, whose snippet was left behind.
+func (l *loader) moved(ctx context.Context) error {
+	const slug = "contractor-visit"
+	data, err := fs.ReadFile(files, "moved/"+slug+"@1.md")
+	if err != nil {
+		return err
+	}
+	file, err := bundle.Read(data)
+	if err != nil {
+		return err
+	}
+	written := l.today.Add(-140 * 24 * time.Hour)
+	submitted, approved, published := written.Add(2*time.Hour), written.Add(20*time.Hour), written.Add(26*time.Hour)
+	whole := bundle.Whole{Slug: slug, Owner: file.Owner, Versions: []bundle.Version{{
+		Number: 1, State: entry.Published, Note: "What the depot at Fen Road has sent since spring.", Author: "Joss Penhale",
+		CreatedAt: written, SavedAt: written, SubmittedBy: "Joss Penhale", SubmittedAt: &submitted,
+		Approvals:   []bundle.Approval{{By: "Oona Birch", At: approved}},
+		PublishedBy: "Tamsin Hale", PublishedAt: &published, Content: file.Content,
+	}}}
+	if data, err = bundle.WriteLibrary(nil, []bundle.Whole{whole}); err != nil {
+		return err
+	}
+	plan, err := l.lib.Bring(ctx, l.by["curator"], "fen-road.json", data, bundle.Reading{}, "")
+	if err != nil {
+		return err
+	}
+	_, err = l.lib.Take(ctx, l.by["curator"], plan.ID, api.TakeRequest{Digest: plan.Digest})
 	return err
 }
 
