@@ -27,14 +27,14 @@ const views = [
 export function Entry() {
   const { slug } = useParams({ strict: false }) as { slug: string };
   const entry = useShelfEntry(slug);
-  if (entry.error) return <NotOnTheShelf slug={slug} error={entry.error} />;
+  if (entry.error) return <AsWritten slug={slug} error={entry.error} />;
   if (!entry.data) return <Waiting lines={10} />;
   if (entry.data.retired) return <Retired entry={entry.data} />;
   return <Published key={entry.data.slug + entry.data.version} entry={entry.data} name={slug} />;
 }
 
-/** What is not published is shown to those who may work on it. */
-function NotOnTheShelf({ slug, error }: { slug: string; error: unknown }) {
+/** What cannot be filled in, as nothing of it is published or it has lost what it uses, is shown as it is written. */
+function AsWritten({ slug, error }: { slug: string; error: unknown }) {
   const open = useEntry(slug);
   if (open.isPending) return <Waiting lines={10} />;
   if (!open.data) {
@@ -51,6 +51,12 @@ function NotOnTheShelf({ slug, error }: { slug: string; error: unknown }) {
   return (
     <>
       <Head entry={open.data} />
+      <Keep entry={open.data} />
+      {open.data.published !== undefined && (
+        <div className="mb-5">
+          <Trouble error={error} title="It cannot be filled in" />
+        </div>
+      )}
       <div className="rounded-card border border-line bg-leaf p-5">
         <WrittenText body={open.data.body} />
       </div>
