@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"io"
 	"os"
 	"strings"
 	"testing"
@@ -198,15 +199,39 @@ func TestZips(t *testing.T) {
 	}
 }
 
-// bomb is a zip whose files unpack to more than anyone would keep.
+// A zip whose files unpack to more than anyone would keep is not unpacked.
 func TestBombs(t *testing.T) {
 	t.Parallel()
-	var files []*zip.FileHeader
-	huge := "body:" + strings.Repeat("x", 500<<10)
-	for i := range 560 {
-		files = append(files, &zip.FileHeader{Name: fmt.Sprintf("f%d.md", i), Comment: huge})
+	one := zipOf(t, &zip.FileHeader{Name: "f.md", Comment: "body:" + strings.Repeat("x", 500<<10)})
+	r, err := zip.NewReader(bytes.NewReader(one), int64(len(one)))
+	if err != nil {
+		t.Fatal(err)
 	}
-	if got := told(Gather("bomb.zip", zipOf(t, files...), Reading{})); !strings.Contains(got, "more than 256 MiB") {
+	raw, err := r.File[0].OpenRaw()
+	if err != nil {
+		t.Fatal(err)
+	}
+	packed, err := io.ReadAll(raw)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var bomb bytes.Buffer
+	w := zip.NewWriter(&bomb)
+	for i := range 560 {
+		h := r.File[0].FileHeader
+		h.Name = fmt.Sprintf("f%d.md", i)
+		part, err := w.CreateRaw(&h)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := part.Write(packed); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := w.Close(); err != nil {
+		t.Fatal(err)
+	}
+	if got := told(Gather("bomb.zip", bomb.Bytes(), Reading{})); !strings.Contains(got, "more than 256 MiB") {
 		t.Errorf("got %.300s", got)
 	}
 }
