@@ -343,4 +343,5 @@ func TestKeepersAndChannelsAtTheConsole(t *testing.T) {
 	curator.says(0, []string{"retire in procurement", "paused"}, "channels")
 	w.do(browser.Press("Resume\nLarkfen news board"), browser.See("It is told again"))
 	curator.says(0, []string{"1: Larkfen news board is told of retire in procurement\n"}, "channels", "1", "--title", "Larkfen news board")
+	w.do(browser.Press("Remove\nLarkfen news board"), browser.See("are forgotten"), browser.Press("Remove it"), browser.See("No channel is told yet"))
 }

@@ -52,6 +52,7 @@ export function ChannelsPage() {
 function Channel({ hook }: { hook: Hook }) {
   const [open, setOpen] = useState(false);
   const [changing, setChanging] = useState(false);
+  const [removing, setRemoving] = useState(false);
   const facets = useLabels().data;
   const drop = useDropChannel();
   const set = useSetChannel(hook.id);
@@ -93,16 +94,27 @@ function Channel({ hook }: { hook: Hook }) {
           {hook.active ? "Pause" : "Resume"}
           <span className="sr-only"> {hook.title}</span>
         </Button>
-        <Button
-          weight="text"
-          onClick={() => drop.mutate(hook.id, { onSuccess: () => toast.success("It is told no longer") })}
-        >
+        <Button weight="text" onClick={() => setRemoving(true)}>
           Remove<span className="sr-only"> {hook.title}</span>
         </Button>
       </div>
       {open && <Deliveries id={hook.id} />}
       <Dialog open={changing} onOpen={setChanging} title={`Change ${hook.title}`}>
         <Changing hook={hook} done={() => setChanging(false)} />
+      </Dialog>
+      <Dialog open={removing} onOpen={setRemoving} title={`Remove ${hook.title}`}>
+        <p className="mb-4">
+          What it was told, what waits for it and its secret are forgotten. To tell it nothing for a while,
+          pause it.
+        </p>
+        <Trouble error={drop.error} title="It is still told" />
+        <Button
+          weight="main"
+          disabled={drop.isPending}
+          onClick={() => drop.mutate(hook.id, { onSuccess: () => toast.success("It is told no longer") })}
+        >
+          Remove it
+        </Button>
       </Dialog>
     </li>
   );
