@@ -112,7 +112,7 @@ create or replace function survey_tables() returns void language plpgsql securit
 declare
     name text;
 begin
-    for name in select tablename from pg_tables where schemaname = 'public' loop
+    for name in select tablename from pg_tables where schemaname = 'public' order by tablename loop
         execute format('analyze public.%I', name);
     end loop;
 end $$;
