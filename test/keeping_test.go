@@ -81,6 +81,8 @@ func TestKeepingByClient(t *testing.T) {
 	curator.says(0, []string{"is told of publish in laboratory, once it is resumed"}, "channels", "1", "--pause", "--action", "publish", "--department", "laboratory")
 	curator.says(0, []string{"publish in laboratory", "paused"}, "channels")
 	curator.says(0, []string{"1: News is told of publish in laboratory\n"}, "channels", "1", "--resume", "--title", "News")
+	curator.says(2, []string{"which channel?"}, "channels", "--pause")
+	curator.says(2, []string{"which channel?"}, "channels", "--send", "1")
 	curator.says(2, []string{"undo each other"}, "channels", "1", "--resume", "--pause")
 	curator.says(1, []string{`nobody is told of "moon"`}, "channels", "1", "--action", "moon")
 	curator.says(3, []string{"no channel 9"}, "channels", "9", "--pause")

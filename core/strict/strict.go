@@ -206,8 +206,9 @@ func (w *walker) array(t reflect.Type) error {
 
 // string holds a text against what can be kept.
 func (w *walker) string(s string) {
-	if found := problem.Text("", s); len(found) > 0 {
-		w.found = append(w.found, problem.Text(w.at(), s)...)
+	for _, p := range problem.Text("", s) {
+		p.Field = w.at()
+		w.found = append(w.found, p)
 	}
 	if w.standIn == 0 {
 		return

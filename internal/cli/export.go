@@ -19,13 +19,7 @@ func (a *app) exportCommand() *cli.Command {
 	return &cli.Command{
 		Name: "export", Usage: "take entries out: into a folder, or a .zip, .csv or .json file", ArgsUsage: "PATH [SLUG…]",
 		Description: "A folder gets one file an entry, and only what has changed is written. A .json file is a bundle with all versions and history, which another Gold Shelf takes in. - writes a table to standard output.",
-		Flags: []cli.Flag{
-			&cli.StringSliceFlag{Name: "department", Usage: "only entries of this department"},
-			&cli.StringSliceFlag{Name: "application", Usage: "only entries for this application"},
-			&cli.StringSliceFlag{Name: "model", Usage: "only entries for this model"},
-			&cli.StringSliceFlag{Name: "kind", Usage: "prompt, persona, style, snippet, sheet or relay"},
-			&cli.StringSliceFlag{Name: "label", Usage: "any other facet, as `FACET=TERM`"},
-		},
+		Flags:       labelFlags(),
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			if !cmd.Args().Present() {
 				return wrongUse("export takes a path, such as a folder or library.json, and then slugs if not all entries are meant")

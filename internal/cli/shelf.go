@@ -22,16 +22,11 @@ import (
 func (a *app) find() *cli.Command {
 	return &cli.Command{
 		Name: "find", Usage: "search the shelf", ArgsUsage: "[WORDS…]",
-		Flags: []cli.Flag{
-			&cli.StringSliceFlag{Name: "department", Usage: "only entries of this department"},
-			&cli.StringSliceFlag{Name: "application", Usage: "only entries for this application"},
-			&cli.StringSliceFlag{Name: "model", Usage: "only entries for this model"},
-			&cli.StringSliceFlag{Name: "kind", Usage: "prompt, persona, style, snippet, sheet or relay"},
-			&cli.StringSliceFlag{Name: "label", Usage: "any other facet, as `FACET=TERM`"},
+		Flags: append(labelFlags(),
 			&cli.BoolFlag{Name: "all-states", Usage: "drafts too, as far as you may see them"},
 			&cli.BoolFlag{Name: "mine", Usage: "only what you own or stand in for, in any state"},
 			&cli.IntFlag{Name: "limit", Usage: "at most so many", Value: 50},
-		},
+		),
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			q, err := queryOf(cmd)
 			if err != nil {
@@ -62,7 +57,18 @@ func queryOf(cmd *cli.Command) (client.Query, error) {
 	return q, err
 }
 
-// labelsOf reads the labels by which entries are narrowed.
+// labelFlags are those by which entries are narrowed.
+func labelFlags() []cli.Flag {
+	return []cli.Flag{
+		&cli.StringSliceFlag{Name: "department", Usage: "only entries of this department"},
+		&cli.StringSliceFlag{Name: "application", Usage: "only entries for this application"},
+		&cli.StringSliceFlag{Name: "model", Usage: "only entries for this model"},
+		&cli.StringSliceFlag{Name: "kind", Usage: "prompt, persona, style, snippet, sheet or relay"},
+		&cli.StringSliceFlag{Name: "label", Usage: "any other facet, as `FACET=TERM`"},
+	}
+}
+
+// labelsOf reads the labels that labelFlags take.
 func labelsOf(cmd *cli.Command) (client.Query, error) {
 	q := client.Query{Labels: map[string][]string{}}
 	for _, facet := range []string{"department", "application", "model", "kind"} {

@@ -152,7 +152,11 @@ func (a *app) channels() *cli.Command {
 			if id := cmd.Int64("remove"); id > 0 {
 				return c.DropChannel(ctx, id)
 			}
+			changes := slices.ContainsFunc([]string{"title", "action", "department", "pause", "resume"}, cmd.IsSet)
 			if !cmd.Args().Present() {
+				if changes || cmd.IsSet("send") {
+					return wrongUse("which channel? give its number; goldshelf channels lists them")
+				}
 				return a.listChannels(ctx, c)
 			}
 			id, err := strconv.ParseInt(cmd.Args().First(), 10, 64)
@@ -164,10 +168,8 @@ func (a *app) channels() *cli.Command {
 					return err
 				}
 			}
-			for _, name := range []string{"title", "action", "department", "pause", "resume"} {
-				if cmd.IsSet(name) {
-					return a.changeChannel(ctx, c, cmd, id)
-				}
+			if changes {
+				return a.changeChannel(ctx, c, cmd, id)
 			}
 			return a.listDeliveries(ctx, c, id)
 		},

@@ -50,6 +50,7 @@ const (
 	WhyUntouched = "untouched" // a draft left lying
 )
 
+// Where it says of a state what follows from it, it leads to an index of those states.
 const desk = `
 with item as (
     select 0 as rank, 'failed' as why, (select entry_id from versions where id = pv.version_id) as entry_id, pv.version_id,

@@ -151,7 +151,8 @@ with d as (
            persona text, style text, sheets jsonb, steps jsonb, source jsonb, body text, by bigint, at timestamptz, via text)
 ),
 held as (
-    -- In one order always, so that two who hold several never wait for each other.
+    -- In one order always, so that two who hold several never wait for each other;
+    -- by ids, here and below, so that these rows are looked up and no others read.
     select id from versions where id = any ($2) order by id for update
 ),
 saved as (
