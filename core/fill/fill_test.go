@@ -147,61 +147,6 @@ func TestFill(t *testing.T) {
 	}
 }
 
-func TestParseErrors(t *testing.T) {
-	t.Parallel()
-	long := strings.Repeat("n", MaxName+1)
-	tests := []struct {
-		name, text string
-		want       []string // "line:column part of the message"
-	}{
-		{"unclosed", "a\nb {{name\nc}}", []string{`1:1 `, `2:9 the end of the line`}[1:]},
-		{"unclosed at the end", "{{", []string{"1:1 no }}"}},
-		{"unclosed comment", "{{# never\n}}", []string{"1:1 no }}"}},
-		{"empty mark", "é {{ }}", []string{"1:3 empty mark"}},
-		{"nested", "{{a {{b}} c}} {{d}}", []string{"1:5 a mark inside a mark"}},
-		{"unknown word opens nothing twice", "{{unless x}}\ny\n{{end}}", []string{`1:10 "x" where the mark should end`}},
-		{"capital letters", "{{Guest}}", []string{`1:3 "Guest" as a name`}},
-		{"name too long", "{{" + long + "}}", []string{"1:3 40 letters"}},
-		{"very long name is cut", "{{" + strings.Repeat("n", 90000) + "}}", []string{"1:3 (90000 letters)"}},
-		{"reserved as blank", "{{has}}", []string{`1:3 "has"`}},
-		{"reserved as item", "{{each topics as end}}{{end}}", []string{`1:18 meaning of its own`}},
-		{"or without string", "{{a or b}}", []string{`1:8 "b" after "or"`}},
-		{"bad escape", `{{"a\x"}}`, []string{`1:5 after a backslash`}},
-		{"unclosed string", "{{\"abc}}\n", []string{"1:3 closing quotation mark"}},
-		{"include nothing", "{{include}}", []string{"1:10 name the entry"}},
-		{"include bad slug", "{{include ../etc}}", []string{`1:11 "." after include`}},
-		{"include upper case", "{{include House}}", []string{`1:11 a slug has`}},
-		{"include version zero", "{{include ab@0}}", []string{"1:14 whole number from 1"}},
-		{"include no version", "{{include ab@x}}", []string{`1:14 "x" after @`}},
-		{"include without equals", "{{include ab c}}", []string{"1:15 after c; give it a value"}},
-		{"include a name twice", `{{include ab c="1" c="2"}}`, []string{"1:20 given twice"}},
-		{"include without value", "{{include ab c=}}", []string{"1:16 after c="}},
-		{"if nothing", "{{if}}x{{end}}", []string{"1:5 name the blank"}},
-		{"if too much", "{{if a b}}x{{else}}y{{end}}", []string{`1:8 "b" after the condition`}},
-		{"if is number", "{{if a is 3}}x{{end}}", []string{`1:11 "3" after "is"`}},
-		{"if without end", "a\n{{if b}}", []string{"2:1 no {{end}} for this if"}},
-		{"each without end", "{{each b as c}}", []string{"1:1 no {{end}} for this each"}},
-		{"each without as", "{{each b}}{{end}}", []string{"1:9 each b as item"}},
-		{"each as itself", "{{each b as b}}{{end}}", []string{"1:1 one name"}},
-		{"end without if", "a {{end}}", []string{"1:3 end without an if"}},
-		{"else without if", "{{else}}", []string{"1:1 else without an if"}},
-		{"else in each", "{{each b as c}}{{else}}{{end}}", []string{"1:16 else without an if"}},
-		{"two else", "{{if a}}{{else}}{{else}}{{end}}", []string{"1:17 second else"}},
-		{"end with more", "{{if a}}{{end if}}{{end}}", []string{`1:15 "if" after end`}},
-		{"from nothing", "{{from}}", []string{"1:7 name the step"}},
-		{"odd sign", "{{$a}}", []string{`1:3 "$"`}},
-		{"a dot", "{{.Name}}", []string{`1:3 "."`}},
-		{"all at once", "{{A}}\n{{b or}}\n{{end}}\n{{c", []string{`1:3 "A"`, `2:7 the end of the mark after "or"`, "4:4 the end of the text"}},
-	}
-	for _, tt := range tests {
-		t.Run(tt.name, func(t *testing.T) {
-			t.Parallel()
-			_, err := Parse(tt.text)
-			wantProblems(t, err, tt.want)
-		})
-	}
-}
-
 // wantProblems holds an error against what it should say: one problem for each
 // line of want, each "line:column part of the message" or a part alone.
 func wantProblems(t *testing.T, err error, want []string) {
@@ -217,73 +162,6 @@ func wantProblems(t *testing.T, err error, want []string) {
 			t.Errorf("problem %d is\n     %s\nwant %s", i, got, w)
 		}
 	}
-}
-
-func TestCompileErrors(t *testing.T) {
-	t.Parallel()
-	lib := shelf{
-		"aa":      source(t, "aa", 1, "{{include bb}}"),
-		"bb":      source(t, "bb", 1, "{{include cc}}"),
-		"cc":      source(t, "cc", 1, "{{include dd}}"),
-		"dd":      source(t, "dd", 1, "{{include ee}}"),
-		"ee":      source(t, "ee", 1, "x\n{{include aa}}"),
-		"close":   source(t, "close", 2, "{{signed}}", Blank{Name: "signed", Type: Pick, Options: []string{"Care"}}),
-		"broken":  source(t, "broken", 1, "one\ntwo {{include gone}}"),
-		"step":    source(t, "step", 1, "{{from facts}}"),
-		"numeric": source(t, "numeric", 1, "{{topics}}", Blank{Name: "topics", Type: Number}),
-	}
-	for i := range MaxDepth {
-		text := fmt.Sprintf("{{include deep%d}}", i+1)
-		if i == MaxDepth-1 {
-			text = "bottom"
-		}
-		lib[fmt.Sprintf("deep%d", i)] = source(t, fmt.Sprintf("deep%d", i), 1, text)
-	}
-	tests := []struct {
-		name, text string
-		blanks     []Blank
-		want       []string
-	}{
-		{"not there", "a {{include gone}}", nil, []string{"1:3 no published entry gone"}},
-		{"version not there", "{{include close@9}}", nil, []string{"1:1 close@9"}},
-		{"itself", "{{include itself}}", nil, []string{"1:1 itself → itself"}},
-		{"a circle of five", "\n{{include aa}}", nil, []string{"2:1 in ee@1, line 2, column 1: includes go in a circle: aa → bb → cc → dd → ee → aa"}},
-		{"a fault inside", "\n {{include broken}}", nil, []string{"2:2 in broken@1, line 2, column 5: there is no published entry gone"}},
-		{"the same fault twice", "{{include gone}} {{include gone}}", nil, []string{"1:1 gone", "1:18 gone"}},
-		{"seventeen deep", "{{include deep0}}", nil, []string{"1:1 17 deep"}},
-		{"no such blank", `{{include close sined="x"}}`, nil, []string{"1:17 no blank named sined; it has signed"}},
-		{"a value that does not hold", `{{include close signed="Cure"}}`, nil, []string{`1:1 no option "Cure"`}},
-		{"from outside a relay", "{{from facts}}", nil, []string{"1:1 in none"}},
-		{"each over a line", "{{each a as b}}{{end}}", []Blank{{Name: "a"}}, []string{"1:1 a is a line"}},
-		{"each over the undeclared", "{{each a as b}}{{end}}", nil, []string{"1:1 a is not declared"}},
-		{"has of a pick", `{{if a has "x"}}{{end}}`, []Blank{{Name: "a", Type: Pick, Options: []string{"x"}}}, []string{"1:1 a is a pick"}},
-		{"item named as a blank", "{{each topics as a}}{{end}}", []Blank{topics, {Name: "a"}}, []string{"1:1 already means something"}},
-		{"item outside its repeat", "{{each topics as a}}{{a}}{{end}}{{a}}", []Blank{topics}, []string{"1:33 nothing outside it"}},
-		{"each over an item", "{{each topics as a}}{{each a as b}}{{end}}{{end}}", []Blank{topics}, []string{"1:21 a is a repeat's item"}},
-	}
-	for _, tt := range tests {
-		t.Run(tt.name, func(t *testing.T) {
-			t.Parallel()
-			_, err := Compile(lib.lookup, source(t, "itself", 1, tt.text, tt.blanks...))
-			wantProblems(t, err, tt.want)
-		})
-	}
-
-	t.Run("sixteen deep is allowed", func(t *testing.T) {
-		got, err := fillText(t, lib["deep0"], lib, nil)
-		if err != nil || got.Text != "bottom" {
-			t.Errorf("got %q, %v; want bottom", got.Text, err)
-		}
-	})
-	t.Run("two declarations that disagree", func(t *testing.T) {
-		form, err := Compile(lib.lookup, source(t, "itself", 1, "{{topics}}{{include numeric}}", topics))
-		if err != nil {
-			t.Fatal(err)
-		}
-		if got := fmt.Sprint(form.Conflicts()); got != "[{topics pick-many number {itself 1} {numeric 1}}]" {
-			t.Errorf("got conflicts %s", got)
-		}
-	})
 }
 
 func TestFillErrors(t *testing.T) {
@@ -431,22 +309,6 @@ func TestSketch(t *testing.T) {
 	wantProblems(t, found, []string{"0:0 /values/hours", "0:0 /values/area", "0:0 /values/zz"})
 }
 
-func TestBlanksOfIncludes(t *testing.T) {
-	t.Parallel()
-	lib := shelf{"close": source(t, "close", 1, "{{signed}} {{name}}", Blank{Name: "signed", Ask: "Who signs?"}, Blank{Name: "name", Type: Pick, Options: []string{"A"}})}
-	form, err := Compile(lib.lookup, source(t, "it", 1, `{{area}}{{include close name=agent}}{{include close signed="x" name=agent}}`, Blank{Name: "area"}))
-	if err != nil {
-		t.Fatal(err)
-	}
-	var got []string
-	for _, b := range form.Blanks() {
-		got = append(got, fmt.Sprintf("%s/%s/%s", b.Name, b.Kind(), b.Question()))
-	}
-	if want := "[area/line/Area agent/pick/Agent signed/line/Who signs?]"; fmt.Sprint(got) != want {
-		t.Errorf("got %v, want %s", got, want)
-	}
-}
-
 func TestBlankProblems(t *testing.T) {
 	t.Parallel()
 	tests := []struct {
@@ -513,44 +375,6 @@ func TestFillFromManyGoroutines(t *testing.T) {
 	wg.Wait()
 }
 
-func FuzzParse(f *testing.F) {
-	for _, seed := range []string{
-		"", "a", "{{a}}", `{{"{{"}}`, "{{# c }}\n", "{{if a}}\nb\n{{else}}\nc\n{{end}}\n", "{{each a as b}}{{b}}{{end}}",
-		"  {{include ab@3 c=\"d\" e=f}}\n", "{{from x}}", "{{a or \"b\"}}", "{{", "}}", "{{a {{b}}", "{{if}}{{end}}", "{{é}}", "\xff{{a}}",
-	} {
-		f.Add(seed, "value")
-	}
-	f.Fuzz(func(t *testing.T, text, value string) {
-		parsed, err := Parse(text)
-		if err != nil {
-			var list problem.List
-			if !errors.As(err, &list) || len(list) == 0 {
-				t.Fatalf("Parse(%q) failed with %T", text, err)
-			}
-			return
-		}
-		if got := parsed.String(); got != text {
-			t.Fatalf("Parse(%q) prints %q", text, got)
-		}
-		form, err := Compile(shelf{}.lookup, Source{Text: parsed})
-		if err != nil {
-			return
-		}
-		values := Values{}
-		for _, b := range form.Blanks() {
-			values[b.Name] = Single(value)
-		}
-		got, err := form.Fill(values)
-		if err != nil {
-			return
-		}
-		checkSpans(t, got)
-		if !strings.Contains(text, "{{") && got.Text != text {
-			t.Fatalf("text without marks %q became %q", text, got.Text)
-		}
-	})
-}
-
 func TestFillIntoUsesItsRoomAgain(t *testing.T) {
 	t.Parallel()
 	form, err := Compile(shelf{"close": source(t, "close", 2, "Yours, {{name}}\n")}.lookup, source(t, "it", 1, "To {{area}}.\n\n  {{include close}}\n"))
@@ -573,11 +397,4 @@ func TestFillIntoUsesItsRoomAgain(t *testing.T) {
 	if err := form.FillInto(&room, Values{"area": Single("x"), "name": Single("y")}); err != nil || &room.Text[0] != at {
 		t.Errorf("the second filling made room of its own (%v)", err)
 	}
-}
-
-func TestLateDeclarationHolds(t *testing.T) {
-	t.Parallel()
-	lib := shelf{"hours": source(t, "hours", 1, "{{hours}}", Blank{Name: "hours", Max: num(3)})}
-	_, err := fillText(t, source(t, "it", 1, "{{hours}} {{include hours}}"), lib, Values{"hours": Single("sixteen")})
-	wantProblems(t, err, []string{"0:0 hours has 7 characters; the most is 3"})
 }

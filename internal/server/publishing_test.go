@@ -1,0 +1,184 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"goldshelf/api"
+	"goldshelf/client"
+	"goldshelf/core/entry"
+)
+
+func TestPublishTwiceAtOnce(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t)
+	ctx := context.Background()
+	w.submitted(snippet("once", "Text.\n"))
+	step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, "once", ""))
+	curators := []*client.Client{w.as("curator"), w.as("chief")}
+	errs := make([]error, 8)
+	var wg sync.WaitGroup
+	for n := range errs {
+		wg.Go(func() { _, errs[n] = curators[n%2].Publish(ctx, "once") })
+	}
+	wg.Wait()
+	done := 0
+	for _, err := range errs {
+		if err == nil {
+			done++
+			continue
+		}
+		refused(t, "a second time", err, http.StatusConflict, "once has no open version")
+	}
+	if done != 1 {
+		t.Errorf("it was published %d times", done)
+	}
+	step[api.Entry](t, "create")(w.as("contributor").Create(ctx, snippet("never", "Draft.\n")))
+	_, err := w.as("curator").Restore(ctx, "never")
+	refused(t, "restore what was never published", err, http.StatusConflict, "never was never published")
+}
+
+func TestPublishTogetherAndAtATime(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t)
+	ctx := context.Background()
+	curator := w.as("curator")
+	approved := func(in api.NewEntry) {
+		w.submitted(in)
+		step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, in.Slug, ""))
+	}
+	approved(snippet("close", "Kind regards.\n"))
+	approved(notice("Say it in {{area}} within {{hours}}.\n{{include close}}\n"))
+	_, err := curator.Publish(ctx, "burst-main-notice")
+	refused(t, "alone, without what it includes", err, http.StatusUnprocessableEntity, "close")
+	_, err = curator.PublishTogether(ctx, []string{"burst-main-notice", "gone"}, nil)
+	refused(t, "with what is not there", err, http.StatusNotFound, "gone")
+	if e := step[api.Entry](t, "read")(curator.Entry(ctx, "burst-main-notice")); e.State != entry.Approved {
+		t.Errorf("after a refusal one of them is %s", e.State)
+	}
+	out := step[api.Published](t, "together")(curator.PublishTogether(ctx, []string{"burst-main-notice", "close"}, nil))
+	if len(out.Items) != 2 || out.Items[0].State != entry.Published || out.Items[1].State != entry.Published {
+		t.Errorf("published together: %+v", out.Items)
+	}
+
+	// At a time, together; one of them is returned before it.
+	approved(snippet("early", "Early.\n"))
+	approved(snippet("late", "Late.\n"))
+	at := w.clock.now().Add(time.Hour)
+	_, err = curator.PublishTogether(ctx, []string{"early"}, new(at.Add(-2*time.Hour)))
+	refused(t, "in the past", err, http.StatusUnprocessableEntity, "is past")
+	_, err = w.as("reviewer").PublishAt(ctx, "early", at)
+	refused(t, "by a reviewer", err, http.StatusForbidden, "only a curator may publish")
+	set := step[api.Published](t, "at a time")(curator.PublishTogether(ctx, []string{"early", "late"}, &at))
+	if set.Items[0].PublishAt == nil || !set.Items[0].PublishAt.Equal(at.Truncate(time.Microsecond)) || set.Items[0].State != entry.Approved {
+		t.Errorf("set for a time: %+v", set.Items[0])
+	}
+	due := func(want int) {
+		t.Helper()
+		if n, err := w.lib.PublishDue(ctx); err != nil || n != want {
+			t.Fatalf("%d were due (%v), want %d", n, err, want)
+		}
+	}
+	due(0)
+	step[api.Entry](t, "return")(w.as("reviewer").Return(ctx, "late", "Not yet."))
+	same(t, "a curator's desk", waits(t, curator), "failed:early")
+	w.clock.pass(2 * time.Hour)
+	due(0) // it waits for a word
+	same(t, "and still", waits(t, curator), "failed:early")
+	list := step[api.Publications](t, "publications")(curator.Publications(ctx))
+	if len(list.Items) != 1 || !strings.Contains(list.Items[0].Failed, "late, which was to be published with it, was returned") {
+		t.Errorf("publications: %+v", list.Items)
+	}
+	if err := curator.DropPublication(ctx, list.Items[0].ID); err != nil {
+		t.Fatal(err)
+	}
+	refused(t, "drop it twice", curator.DropPublication(ctx, list.Items[0].ID), http.StatusNotFound, "no publication")
+
+	at = w.clock.now().Add(time.Hour)
+	step[api.Entry](t, "at a time")(curator.PublishAt(ctx, "early", at))
+	w.clock.pass(2 * time.Hour)
+	due(1)
+	if e := step[api.Entry](t, "read")(w.as("reader").ShelfEntry(ctx, "early")); e.PublishedBy != "Curator" {
+		t.Errorf("published at its time by %q, want Curator, who set it", e.PublishedBy)
+	}
+	due(0)
+}
+
+func TestPublicationThatFailsAtItsTime(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t)
+	ctx := context.Background()
+	w.publish(snippet("close", "Kind regards.\n"))
+	w.submitted(notice("Say it in {{area}} within {{hours}}.\n{{include close}}\n"))
+	step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, "burst-main-notice", ""))
+	step[api.Entry](t, "schedule")(w.as("curator").PublishAt(ctx, "burst-main-notice", w.clock.now().Add(time.Hour)))
+	step[api.Entry](t, "retire")(w.as("curator").Retire(ctx, "close", api.Retirement{Because: "Old."}))
+	w.clock.pass(2 * time.Hour)
+	if n, err := w.lib.PublishDue(ctx); n != 1 || err != nil {
+		t.Fatalf("%d were due (%v)", n, err)
+	}
+	e := step[api.Entry](t, "read")(w.as("curator").Entry(ctx, "burst-main-notice"))
+	if e.State != entry.Approved || e.Published != 0 {
+		t.Errorf("it is %s, want it approved and not on the shelf", e.State)
+	}
+	desk := step[api.Desk](t, "desk")(w.as("curator").Desk(ctx, 0, ""))
+	if len(desk.Items) != 1 || !strings.Contains(desk.Items[0].Why, "could not be published at its time") || !strings.Contains(desk.Items[0].Why, "close") {
+		t.Errorf("the curator's desk: %+v", desk.Items)
+	}
+}
+
+func TestTakeBackAndBringBack(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t)
+	ctx := context.Background()
+	curator, author := w.as("curator"), w.as("contributor")
+	in := snippet("wording", "First.\n")
+	in.Code = "wrd"
+	w.publish(in)
+	in.Body, in.Code = "Second.\n", ""
+	w.publish(in)
+	_, err := author.TakeBack(ctx, "wording", "Wrong.")
+	refused(t, "by a contributor", err, http.StatusForbidden, "only a curator may take back")
+	_, err = curator.TakeBack(ctx, "wording", "")
+	refused(t, "without a reason", err, http.StatusUnprocessableEntity, "the reason is missing")
+	back := step[api.Entry](t, "take back")(curator.TakeBack(ctx, "wording", "Wrong text."))
+	if back.Version != 2 || back.State != entry.Superseded || back.TakenBack != "Wrong text." || back.Published != 1 {
+		t.Errorf("taken back: version %d, %s, %q, %d on the shelf", back.Version, back.State, back.TakenBack, back.Published)
+	}
+	if e := step[api.Entry](t, "read")(w.as("reader").ShelfEntry(ctx, "wrd")); e.Body != "First.\n" {
+		t.Errorf("on the shelf by its short code: %q, want the first again", e.Body)
+	}
+	if e := step[api.Entry](t, "read")(w.as("reader").ShelfEntry(ctx, "wording@2")); e.Body != "Second.\n" {
+		t.Errorf("version 2: %q, want it kept", e.Body)
+	}
+	w.clock.pass(entry.TakeBackWithin + time.Minute)
+	_, err = curator.TakeBack(ctx, "wording", "Again.")
+	refused(t, "too late", err, http.StatusConflict, "over 15 minutes ago")
+
+	// The first version of an entry has none before it: it is retired.
+	w.publish(snippet("hasty", "Text.\n"))
+	gone := step[api.Entry](t, "take back")(curator.TakeBack(ctx, "hasty", "Too soon."))
+	if gone.State != entry.Retired || gone.Retired == nil || gone.Retired.Because != "Too soon." {
+		t.Errorf("a first version taken back is %s", gone.State)
+	}
+	_, err = curator.TakeBack(ctx, "hasty", "Again.")
+	refused(t, "twice", err, http.StatusConflict, "hasty is retired")
+
+	// An old version's text begins the next one.
+	next := step[api.Entry](t, "bring back")(author.BringBack(ctx, "wording", 2))
+	if next.Version != 3 || next.State != entry.Draft || next.Body != "Second.\n" || next.Note == "" {
+		t.Errorf("brought back: version %d, %s, %q, note %q", next.Version, next.State, next.Body, next.Note)
+	}
+	_, err = author.BringBack(ctx, "wording", 1)
+	refused(t, "while one is open", err, http.StatusConflict, "version 3 of wording is a draft")
+	_, err = author.BringBack(ctx, "wording", 9)
+	refused(t, "what is not there", err, http.StatusNotFound, "no version 9")
+	_, err = w.as("second").BringBack(ctx, "wording", 1)
+	refused(t, "somebody else's", err, http.StatusForbidden, "its owner, its deputy or a curator")
+	_, err = author.BringBack(ctx, "hasty", 7)
+	refused(t, "a version that never was", err, http.StatusNotFound, "no version 7")
+}
