@@ -1,7 +1,6 @@
 package api
 
 import (
-	_ "embed"
 
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"

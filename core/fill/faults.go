@@ -1,8 +1,6 @@
 package fill
 
-import (
-	"strings"
-)
+import "strings"
 
 // fault records what is wrong with the mark under way, unless something is
 // already known to be.

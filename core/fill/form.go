@@ -1,8 +1,6 @@
 package fill
 
-import (
-	"sync"
-)
+import "sync"
 
 // Form is a text, or a stack of texts, joined with all that it includes and
 // ready to be filled. It is never changed after [Compile]; any number of
