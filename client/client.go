@@ -29,7 +29,7 @@ type Client struct {
 	Server string       // such as http://127.0.0.1:7420
 	Token  string       // empty until signed in
 	Agent  string       // User-Agent; empty is "goldshelf-client/1"
-	HTTP   *http.Client // nil waits a minute for an answer
+	HTTP   *http.Client // nil waits six minutes for an answer: an import takes its time
 }
 
 // Error is an answer that something went wrong.
@@ -149,7 +149,7 @@ func (c *Client) send(ctx context.Context, r request, body []byte) (*http.Respon
 	req.Header.Set("User-Agent", agent)
 	caller := c.HTTP
 	if caller == nil {
-		caller = &http.Client{Timeout: 6 * time.Minute} // an import takes its time
+		caller = &http.Client{Timeout: 6 * time.Minute}
 	}
 	return caller.Do(req)
 }

@@ -1,0 +1,162 @@
+package client
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"goldshelf/api"
+)
+
+// answering is a client of a service that answers as do does, and what it is asked.
+func answering(t *testing.T, do http.HandlerFunc) (*Client, func() []*http.Request) {
+	t.Helper()
+	var mu sync.Mutex
+	var asked []*http.Request
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		mu.Lock()
+		asked = append(asked, r)
+		mu.Unlock()
+		do(w, r)
+	}))
+	t.Cleanup(s.Close)
+	return &Client{Server: s.URL + "/"}, func() []*http.Request {
+		mu.Lock()
+		defer mu.Unlock()
+		return slices.Clone(asked)
+	}
+}
+
+func TestCallSaysWhoCallsAndOn(t *testing.T) {
+	c, asked := answering(t, func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("ETag", `"1.3"`)
+		fmt.Fprint(w, `{"slug": "close", "version": 1}`)
+	})
+	c.Token, c.Agent = "secret", "goldshelf/9"
+	e, etag, err := c.SaveDraft(t.Context(), "close", `"1.2"`, api.NewEntry{})
+	if err != nil || e.Slug != "close" || etag != `"1.3"` {
+		t.Fatalf("got %+v, %s, %v", e, etag, err)
+	}
+	r := asked()[0]
+	for name, want := range map[string]string{"Authorization": "Bearer secret", "User-Agent": "goldshelf/9", "If-Match": `"1.2"`, "Content-Type": "application/json", "Idempotency-Key": ""} {
+		if got := r.Header.Get(name); got != want {
+			t.Errorf("%s is %q, want %q", name, got, want)
+		}
+	}
+	if r.Method != http.MethodPut || r.URL.Path != "/api/v1/entries/close/draft" {
+		t.Errorf("it calls %s %s", r.Method, r.URL.Path)
+	}
+}
+
+// What is asked again after a lost answer carries the same key, and a save, which
+// has none, is not asked again.
+func TestALostAnswer(t *testing.T) {
+	cut := func(w http.ResponseWriter, _ *http.Request) {
+		conn, _, err := http.NewResponseController(w).Hijack()
+		if err != nil {
+			t.Error(err)
+			return
+		}
+		conn.Close()
+	}
+	c, asked := answering(t, cut)
+	_, err := c.Create(t.Context(), api.NewEntry{})
+	var lost *Unreachable
+	if !errors.As(err, &lost) || !strings.Contains(err.Error(), c.Server) {
+		t.Errorf("got %v", err)
+	}
+	// Go's own transport may ask again too, where nothing of an answer has come.
+	keys := map[string]bool{}
+	for _, r := range asked() {
+		keys[r.Header.Get("Idempotency-Key")] = true
+	}
+	if n := len(asked()); n < 2 || len(keys) != 1 || keys[""] {
+		t.Errorf("asked %d times with the keys %v, want the same key each time", n, keys)
+	}
+	before := len(asked())
+	if _, _, err := c.SaveDraft(t.Context(), "close", `"1.2"`, api.NewEntry{}); err == nil || len(asked()) != before+1 {
+		t.Errorf("a save was asked for %d times (%v), want once", len(asked())-before, err)
+	}
+}
+
+func TestWhatWentWrong(t *testing.T) {
+	for name, c := range map[string]struct {
+		status     int
+		body, says string
+		wait       time.Duration
+	}{
+		"the service's words":  {404, `{"status": 404, "detail": "there is no entry x"}`, "there is no entry x", 0},
+		"each problem":         {422, `{"status": 422, "detail": "D", "problems": [{"message": "first", "line": 2, "column": 3}, {"message": "second"}]}`, "line 2, column 3: first\nsecond", 0},
+		"too soon":             {429, `{"status": 429, "detail": "wait"}`, "wait", 7 * time.Second},
+		"a proxy's page":       {502, `<html>Bad gateway</html>`, "the server answered 502 Bad Gateway", 0},
+		"nothing":              {500, ``, "the server answered 500 Internal Server Error", 0},
+		"JSON of someone else": {403, `{"error": "no"}`, "the server answered 403 Forbidden", 0},
+	} {
+		t.Run(name, func(t *testing.T) {
+			cl, _ := answering(t, func(w http.ResponseWriter, _ *http.Request) {
+				if c.wait > 0 {
+					w.Header().Set("Retry-After", fmt.Sprint(c.wait.Seconds()))
+				}
+				w.WriteHeader(c.status)
+				fmt.Fprint(w, c.body)
+			})
+			_, err := cl.Entry(t.Context(), "x")
+			var e *Error
+			if !errors.As(err, &e) || Status(err) != c.status || err.Error() != c.says || e.RetryAfter != c.wait {
+				t.Errorf("got %q, status %d, wait %v", err, Status(err), e.RetryAfter)
+			}
+		})
+	}
+	cl, _ := answering(t, func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, "hello") })
+	if _, err := cl.Entry(t.Context(), "x"); err == nil || !strings.Contains(err.Error(), "no Gold Shelf's JSON") {
+		t.Errorf("of another server it says %v", err)
+	}
+	if Status(errors.New("x")) != 0 || Status(nil) != 0 {
+		t.Error("an error of one's own has an HTTP status")
+	}
+}
+
+// Names go into a path as names, whatever they are.
+func TestNamesInPaths(t *testing.T) {
+	c, asked := answering(t, func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, `{}`) })
+	if _, err := c.Entry(t.Context(), "../people?x=1"); err != nil {
+		t.Fatal(err)
+	}
+	if got := asked()[0].URL.EscapedPath(); got != "/api/v1/entries/..%2Fpeople%3Fx=1" {
+		t.Errorf("it calls %s", got)
+	}
+}
+
+// All that is wrong with a pulled folder is said at once.
+func TestOpenFolderNamesAllFaults(t *testing.T) {
+	dir := t.TempDir()
+	if _, err := OpenFolder(dir, ""); err == nil || !strings.Contains(err.Error(), "goldshelf pull --to") {
+		t.Errorf("of a folder without pins it says %v", err)
+	}
+	good := []byte("---\nkind: snippet\ntitle: Close\n---\nRegards.\n")
+	all := []Pulled{{Pin{Slug: "close", Version: 2, SHA256: "63"}, good}, {Pin{Slug: "gone", Version: 1}, good}}
+	if err := WriteFolder(dir, "", all); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Remove(filepath.Join(dir, "gone.md")); err != nil {
+		t.Fatal(err)
+	}
+	_, err := OpenFolder(dir, "")
+	if err == nil || !strings.Contains(err.Error(), "close.md is not the file that was pulled") || !strings.Contains(err.Error(), "gone.md") {
+		t.Errorf("it says %v", err)
+	}
+	if err := os.WriteFile(filepath.Join(dir, PinFile), []byte(`{"slug": "close"}`), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := ReadPins(dir, ""); err == nil || !strings.Contains(err.Error(), "is no pin file") {
+		t.Errorf("of other JSON it says %v", err)
+	}
+}
