@@ -1,7 +1,6 @@
 package api
 
 import (
-
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
