@@ -40,6 +40,9 @@ type Session struct {
 
 // Welcome is what a page may know before anyone has signed in.
 type Welcome struct {
+	Name     string   `json:"name,omitempty"` // the library's
+	Zone     string   `json:"zone,omitempty"` // an IANA time zone: times are shown in it
+	Setup    bool     `json:"setup"`          // there is no curator yet
 	Demo     bool     `json:"demo"`
 	Password string   `json:"password,omitempty"` // the demo's
 	Accounts []Person `json:"accounts,omitempty"` // the demo's, one a role
@@ -70,13 +73,13 @@ type Entry struct {
 	PublishedBy string         `json:"published_by,omitempty"`
 	PublishedAt *time.Time     `json:"published_at,omitempty"`
 
-	Department string     `json:"department,omitempty"` // a term
-	Wanted     int        `json:"wanted,omitempty"`     // in review: how many approvals are missing
-	PublishAt  *time.Time `json:"publish_at,omitempty"` // when it is going to be published
-	TakenBack  string     `json:"taken_back,omitempty"` // why its publication was taken back
-	ReviewBy   string     `json:"review_by,omitempty"`  // on the shelf: the day by which it is looked at again
-	Stale      bool       `json:"stale,omitempty"`      // that day is past
-	Offer      *Offer     `json:"offer,omitempty"`
+	Department  string     `json:"department,omitempty"`  // a term
+	Wanted      int        `json:"wanted,omitempty"`      // in review: how many approvals are missing
+	PublishAt   *time.Time `json:"publish_at,omitempty"`  // when it is going to be published
+	Unpublished string     `json:"unpublished,omitempty"` // why its publication was undone
+	ReviewBy    string     `json:"review_by,omitempty"`   // on the shelf: the day by which it is looked at again
+	Stale       bool       `json:"stale,omitempty"`       // that day is past
+	Offer       *Offer     `json:"offer,omitempty"`
 
 	Published int          `json:"published,omitempty"` // the number of the published version
 	Retired   *Retired     `json:"retired,omitempty"`   // of an entry that was taken off the shelf
@@ -296,4 +299,25 @@ type Problem struct {
 	Actions  []entry.Action    `json:"actions,omitempty"` // what is possible instead
 	ETag     string            `json:"etag,omitempty"`    // of the newer version, with 412
 	Instead  string            `json:"instead,omitempty"` // with 410: the slug to use instead
+}
+
+// OutlineRequest is a text to take apart, of an entry of a kind. Add is the title of a
+// part that is to be added where the kind's outline has it.
+type OutlineRequest struct {
+	Body string     `json:"body"`
+	Kind entry.Kind `json:"kind,omitempty"`
+	Add  string     `json:"add,omitempty"`
+}
+
+// Outline is a text taken apart at the headings of its outline. Joined again, headings
+// and texts are the text, byte for byte.
+type Outline struct {
+	Parts []OutlinePart `json:"parts"`
+}
+
+// OutlinePart is a heading as it is written, and all below it. The first may have none.
+type OutlinePart struct {
+	Title   string `json:"title"`
+	Heading string `json:"heading"`
+	Text    string `json:"text"`
 }

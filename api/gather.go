@@ -19,30 +19,30 @@ type TextRead struct {
 	Title   string         `json:"title"` // suggested; empty where nothing can be
 	Summary string         `json:"summary"`
 	Places  []places.Place `json:"places"` // where it seems to wait for something
-	Alike   []LookAlike    `json:"alike"`
+	Similar []Similar      `json:"similar"`
 }
 
-// TurnRequest asks for places of a text to be made blanks.
-type TurnRequest struct {
+// BlanksRequest asks for places of a text to be made blanks.
+type BlanksRequest struct {
 	Body   string         `json:"body"`
 	Places []places.Place `json:"places"`
 }
 
-// Turned is a text in which places have become blanks.
-type Turned struct {
+// BlanksMade is a text in which places have become blanks.
+type BlanksMade struct {
 	Body   string       `json:"body"`
 	Blanks []fill.Blank `json:"blanks"`
 }
 
-// Alike lists the entries that are like a text, the likest first.
-type Alike struct {
-	Items []LookAlike `json:"items"`
+// SimilarList lists the entries that are like a text, the likest first.
+type SimilarList struct {
+	Items []Similar `json:"items"`
 }
 
-// LookAlike is an entry that says nearly what a text says. Its three shares are
+// Similar is an entry that says nearly what a text says. Its three shares are
 // in percent: of all that either says, of what the entry says that is in the
 // text, and of what the text says that is in the entry.
-type LookAlike struct {
+type Similar struct {
 	Slug      string      `json:"slug"`
 	Kind      entry.Kind  `json:"kind"`
 	Title     string      `json:"title"`
@@ -72,7 +72,7 @@ type Groups struct {
 
 // Group is some entries that say nearly the same.
 type Group struct {
-	Items []LookAlike `json:"items"`
+	Items []Similar `json:"items"`
 }
 
 // Recurring lists passages that several entries have.
@@ -87,8 +87,8 @@ type RecurringPassage struct {
 	In    []Used `json:"in"`
 }
 
-// Beginnings are what a new entry can begin with.
-type Beginnings struct {
+// Starters are what a new entry can begin with.
+type Starters struct {
 	Starters []Starter `json:"starters"`
 	Helpers  []Item    `json:"helpers"` // published prompts that write prompts
 }
@@ -109,12 +109,12 @@ type PlanState string
 
 // The states of a planned entry.
 const (
-	PlanNew        PlanState = "new"
-	PlanChanged    PlanState = "changed"
-	PlanSame       PlanState = "same"
-	PlanAlikeState PlanState = "alike" // new, and like one that is here
-	PlanClash      PlanState = "clash" // its history and ours have gone apart
-	PlanWrong      PlanState = "wrong"
+	PlanNew     PlanState = "new"
+	PlanChanged PlanState = "changed"
+	PlanSame    PlanState = "same"
+	PlanSimilar PlanState = "similar" // new, and like one that is here
+	PlanClash   PlanState = "clash"   // its history and ours have gone apart
+	PlanWrong   PlanState = "wrong"
 )
 
 // Plan says of every entry of an import what would become of it. Digest stands
@@ -138,23 +138,23 @@ type Column struct {
 
 // PlanItem is one entry of a plan.
 type PlanItem struct {
-	Number   int          `json:"number"`
-	Where    string       `json:"where"` // the file or row
-	Slug     string       `json:"slug"`
-	Kind     entry.Kind   `json:"kind"`
-	Title    string       `json:"title"`
-	Note     string       `json:"note,omitempty"`
-	State    PlanState    `json:"state"`
-	Take     bool         `json:"take"` // unless it is chosen otherwise
-	On       int          `json:"on,omitempty"`
-	Alike    []PlanAlike  `json:"alike"`
-	Places   int          `json:"places,omitempty"` // to fill in, marked in other ways than ours
-	Problems problem.List `json:"problems,omitempty"`
+	Number   int             `json:"number"`
+	Where    string          `json:"where"` // the file or row
+	Slug     string          `json:"slug"`
+	Kind     entry.Kind      `json:"kind"`
+	Title    string          `json:"title"`
+	Note     string          `json:"note,omitempty"`
+	State    PlanState       `json:"state"`
+	Selected bool            `json:"selected"` // it comes in, unless it is chosen otherwise
+	On       int             `json:"on,omitempty"`
+	Similar  []PlanSimilarTo `json:"similar"`
+	Places   int             `json:"places,omitempty"` // to fill in, marked in other ways than ours
+	Problems problem.List    `json:"problems,omitempty"`
 }
 
-// PlanAlike is an entry that a new one is like: one that is here, or one that
+// PlanSimilarTo is an entry that a new one is like: one that is here, or one that
 // comes in with it.
-type PlanAlike struct {
+type PlanSimilarTo struct {
 	Slug     string `json:"slug"`
 	Title    string `json:"title"`
 	Likeness int    `json:"likeness"` // percent
@@ -163,11 +163,11 @@ type PlanAlike struct {
 
 // PlanDifference is an entry as a file, as it comes in and as it is here.
 type PlanDifference struct {
-	Incoming string         `json:"incoming"`
-	Slug     string         `json:"slug,omitempty"` // of the one that is here: its own, or of the one that it is like
-	Here     string         `json:"here"`
-	Places   []places.Place `json:"places"`           // of the text that comes in
-	Turned   string         `json:"turned,omitempty"` // that text with blanks in their place
+	Incoming   string         `json:"incoming"`
+	Slug       string         `json:"slug,omitempty"` // of the one that is here: its own, or of the one that it is like
+	Here       string         `json:"here"`
+	Places     []places.Place `json:"places"`                // of the text that comes in
+	WithBlanks string         `json:"with_blanks,omitempty"` // that text with blanks in their place
 }
 
 // PlanReading reads an import in another way, and keeps that way under a name.
@@ -181,29 +181,29 @@ type Doing string
 
 // What can be done with a planned entry.
 const (
-	TakeIt Doing = "take"
+	Import Doing = "import"
 	Skip   Doing = "skip"
 	Both   Doing = "both" // keep ours, and theirs under another slug
 )
 
 // Choice says what is to become of one planned entry.
 type Choice struct {
-	Number int    `json:"number"`
-	Do     Doing  `json:"do"`
-	Slug   string `json:"slug,omitempty"` // for both
-	Turn   bool   `json:"turn,omitempty"` // make blanks of its places
+	Number     int    `json:"number"`
+	Do         Doing  `json:"do"`
+	Slug       string `json:"slug,omitempty"`        // for both
+	MakeBlanks bool   `json:"make_blanks,omitempty"` // of its places
 }
 
-// TakeRequest carries a plan out.
-type TakeRequest struct {
-	Digest  string   `json:"digest"`
-	Choices []Choice `json:"choices,omitempty"`
-	Turn    bool     `json:"turn,omitempty"` // make blanks of the places of all that is taken
+// ApplyRequest carries a plan out.
+type ApplyRequest struct {
+	Digest     string   `json:"digest"`
+	Choices    []Choice `json:"choices,omitempty"`
+	MakeBlanks bool     `json:"make_blanks,omitempty"` // of the places of all that comes in
 }
 
-// Taken is what an import did.
-type Taken struct {
-	Made    []string `json:"made"`
+// Applied is what an import did.
+type Applied struct {
+	Created []string `json:"created"`
 	Changed []string `json:"changed"`
 	Skipped int      `json:"skipped"`
 }

@@ -81,6 +81,7 @@ type request struct {
 	header       http.Header
 	in           any
 	raw          []byte // sent as it is, in the place of in
+	kind         string // media type of raw; empty is any bytes
 }
 
 // call sends a request and decodes the answer into out, if that is not nil. It
@@ -134,6 +135,8 @@ func (c *Client) send(ctx context.Context, r request, body []byte) (*http.Respon
 	}
 	req.Header = r.header.Clone()
 	switch {
+	case r.raw != nil && r.kind != "":
+		req.Header.Set("Content-Type", r.kind)
 	case r.raw != nil:
 		req.Header.Set("Content-Type", "application/octet-stream")
 	case body != nil:
@@ -314,24 +317,24 @@ func (c *Client) ReadText(ctx context.Context, in api.TextOf) (api.TextRead, err
 	return read[api.TextRead](ctx, c, post("/read", in))
 }
 
-// Turn makes blanks of places of a text.
-func (c *Client) Turn(ctx context.Context, in api.TurnRequest) (api.Turned, error) {
-	return read[api.Turned](ctx, c, post("/turn", in))
+// MakeBlanks makes blanks of places of a text.
+func (c *Client) MakeBlanks(ctx context.Context, in api.BlanksRequest) (api.BlanksMade, error) {
+	return read[api.BlanksMade](ctx, c, post("/blanks", in))
 }
 
-// Alike gives the entries that say nearly what a text says.
-func (c *Client) Alike(ctx context.Context, in api.TextOf) (api.Alike, error) {
-	return read[api.Alike](ctx, c, post("/alike", in))
+// Similar gives the entries that say nearly what a text says.
+func (c *Client) Similar(ctx context.Context, in api.TextOf) (api.SimilarList, error) {
+	return read[api.SimilarList](ctx, c, post("/similar", in))
 }
 
-// Groups gives the entries of the library that say nearly the same.
-func (c *Client) Groups(ctx context.Context) (api.Groups, error) {
-	return read[api.Groups](ctx, c, get("/alike/groups"))
+// SimilarGroups gives the entries of the library that say nearly the same.
+func (c *Client) SimilarGroups(ctx context.Context) (api.Groups, error) {
+	return read[api.Groups](ctx, c, get("/similar/groups"))
 }
 
-// Recurring gives the passages that three published entries or more have.
-func (c *Client) Recurring(ctx context.Context) (api.Recurring, error) {
-	return read[api.Recurring](ctx, c, get("/alike/passages"))
+// RecurringPassages gives the passages that three published entries or more have.
+func (c *Client) RecurringPassages(ctx context.Context) (api.Recurring, error) {
+	return read[api.Recurring](ctx, c, get("/similar/passages"))
 }
 
 // Labels gives every facet with its terms.
@@ -355,6 +358,17 @@ func whole(in api.NewEntry) api.NewEntry {
 	return in
 }
 
+// saved is whole, but that no labels stay none: those of the entry are kept.
+func saved(in api.NewEntry) any {
+	if in.Labels != nil {
+		return whole(in)
+	}
+	return struct {
+		api.NewEntry
+		Labels map[string][]string `json:"labels,omitempty"`
+	}{NewEntry: whole(in)}
+}
+
 func entryPath(slug string, rest string) string { return "/entries/" + url.PathEscape(slug) + rest }
 
 // Entry reads an entry by its newest version that the caller may see.
@@ -369,10 +383,10 @@ func (c *Client) Draft(ctx context.Context, slug string) (e api.Entry, etag stri
 }
 
 // SaveDraft saves the draft that was read under etag; with an empty etag it
-// begins the next version. An [Error] with status 412 means that someone else
-// has saved since.
+// begins the next version. Without labels the entry keeps those that it has. An
+// [Error] with status 412 means that someone else has saved since.
 func (c *Client) SaveDraft(ctx context.Context, slug, etag string, in api.NewEntry) (e api.Entry, now string, err error) {
-	r := request{method: http.MethodPut, path: entryPath(slug, "/draft"), in: whole(in), header: http.Header{}}
+	r := request{method: http.MethodPut, path: entryPath(slug, "/draft"), in: saved(in), header: http.Header{}}
 	if etag == "" {
 		r.header.Set("If-None-Match", "*")
 	} else {

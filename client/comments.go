@@ -33,7 +33,7 @@ func (c *Client) SettleComment(ctx context.Context, slug string, id int64, settl
 	return read[api.Comment](ctx, c, post(entryPath(slug, "/comments/"+strconv.FormatInt(id, 10)+do), nil))
 }
 
-// Lines gives a version's text line by line, each with the version that it comes from.
-func (c *Client) Lines(ctx context.Context, slug string, version int) (api.Lines, error) {
-	return read[api.Lines](ctx, c, get(entryPath(slug, "/versions/"+strconv.Itoa(version)+"/lines")))
+// Annotate gives a version's text line by line, each with the version that it comes from.
+func (c *Client) Annotate(ctx context.Context, slug string, version int) (api.Annotated, error) {
+	return read[api.Annotated](ctx, c, get(entryPath(slug, "/versions/"+strconv.Itoa(version)+"/annotate")))
 }

@@ -12,10 +12,10 @@ import (
 	"goldshelf/core/entry"
 )
 
-// Bring brings entries to be taken in, as a file of any format that
+// CreateImport brings entries to be taken in, as a file of any format that
 // [bundle.Gather] reads, and gives the plan of what would become of them. A
 // mapping is the name under which a way to read tables was kept, or empty.
-func (c *Client) Bring(ctx context.Context, name string, data []byte, how bundle.Reading, mapping string) (api.Plan, error) {
+func (c *Client) CreateImport(ctx context.Context, name string, data []byte, how bundle.Reading, mapping string) (api.Plan, error) {
 	q := url.Values{"name": {name}}
 	source := how.Source
 	if source == nil {
@@ -46,52 +46,52 @@ func (c *Client) Plan(ctx context.Context, id string) (api.Plan, error) {
 	return read[api.Plan](ctx, c, get(importPath(id, "")))
 }
 
-// ReadAgain reads an import in another way, and gives the plan.
-func (c *Client) ReadAgain(ctx context.Context, id string, how api.PlanReading) (api.Plan, error) {
+// RereadImport reads an import in another way, and gives the plan.
+func (c *Client) RereadImport(ctx context.Context, id string, how api.PlanReading) (api.Plan, error) {
 	return read[api.Plan](ctx, c, request{method: http.MethodPut, path: importPath(id, ""), in: how})
 }
 
-// Difference gives a planned entry as a file, as it comes in and as it is there.
-func (c *Client) Difference(ctx context.Context, id string, number int) (api.PlanDifference, error) {
+// CompareImport gives a planned entry as a file, as it comes in and as it is there.
+func (c *Client) CompareImport(ctx context.Context, id string, number int) (api.PlanDifference, error) {
 	return read[api.PlanDifference](ctx, c, get(importPath(id, fmt.Sprintf("/items/%d", number))))
 }
 
-// Take carries a plan out, all of it or nothing. A status of 412 means that the
+// ApplyImport carries a plan out, all of it or nothing. A status of 412 means that the
 // library has changed since the plan was made.
-func (c *Client) Take(ctx context.Context, id string, in api.TakeRequest) (api.Taken, error) {
-	return read[api.Taken](ctx, c, post(importPath(id, "/take"), in))
+func (c *Client) ApplyImport(ctx context.Context, id string, in api.ApplyRequest) (api.Applied, error) {
+	return read[api.Applied](ctx, c, post(importPath(id, "/apply"), in))
 }
 
-// Progress gives how far an import is.
-func (c *Client) Progress(ctx context.Context, id string) (api.Progress, error) {
+// ImportProgress gives how far an import is.
+func (c *Client) ImportProgress(ctx context.Context, id string) (api.Progress, error) {
 	return read[api.Progress](ctx, c, get(importPath(id, "/progress")))
 }
 
-// Forget drops an import that was not taken in.
-func (c *Client) Forget(ctx context.Context, id string) error {
+// DeleteImport drops an import that was not taken in.
+func (c *Client) DeleteImport(ctx context.Context, id string) error {
 	_, err := c.call(ctx, request{method: http.MethodDelete, path: importPath(id, "")}, nil)
 	return err
 }
 
-// Beginnings gives what a new entry can begin with.
-func (c *Client) Beginnings(ctx context.Context) (api.Beginnings, error) {
-	return read[api.Beginnings](ctx, c, get("/beginnings"))
+// Starters gives what a new entry can begin with.
+func (c *Client) Starters(ctx context.Context) (api.Starters, error) {
+	return read[api.Starters](ctx, c, get("/starters"))
 }
 
 // SetStarter keeps what new entries begin with in a department.
-func (c *Client) SetStarter(ctx context.Context, department string, content entry.Content) (api.Beginnings, error) {
-	return read[api.Beginnings](ctx, c, request{method: http.MethodPut, path: "/starters/" + url.PathEscape(department), in: whole(api.NewEntry{Content: content}).Content})
+func (c *Client) SetStarter(ctx context.Context, department string, content entry.Content) (api.Starters, error) {
+	return read[api.Starters](ctx, c, request{method: http.MethodPut, path: "/starters/" + url.PathEscape(department), in: whole(api.NewEntry{Content: content}).Content})
 }
 
-// DropStarter forgets what new entries begin with in a department.
-func (c *Client) DropStarter(ctx context.Context, department string) error {
+// DeleteStarter forgets what new entries begin with in a department.
+func (c *Client) DeleteStarter(ctx context.Context, department string) error {
 	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/starters/" + url.PathEscape(department)}, nil)
 	return err
 }
 
 // SetHelper marks a published prompt as one that writes prompts, or not.
-func (c *Client) SetHelper(ctx context.Context, slug string, helper bool) (api.Beginnings, error) {
-	return read[api.Beginnings](ctx, c, request{method: http.MethodPut, path: entryPath(slug, "/helper"), in: api.Helper{Helper: helper}})
+func (c *Client) SetHelper(ctx context.Context, slug string, helper bool) (api.Starters, error) {
+	return read[api.Starters](ctx, c, request{method: http.MethodPut, path: entryPath(slug, "/helper"), in: api.Helper{Helper: helper}})
 }
 
 // Export gives entries as a file: a zip of entry files, a table or a bundle; the

@@ -381,7 +381,7 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"reader", "/desk", "What I follow", nil},
 		{"contributor", "/entries/meter-dispute-reply", "Pick a version", []browser.Action{browser.Press("Version 2"), browser.See("Version 2, line by line")}},
 		{"reviewer", "/entries/boil-water-wording/review", "Is three always enough?", []browser.Action{browser.Press("Answer"), browser.See("Send the answer")}},
-		{"curator", "/settings/alike", "Passages that could be snippets", nil},
+		{"curator", "/settings/similar", "Passages that could be snippets", nil},
 		{"contributor", "/new", "Begin with", []browser.Action{browser.Paste("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it is there already")}},
 		{"curator", "/entries/reading-reminder", "Retire", []browser.Action{browser.Press("Retire"), browser.See("What to use instead")}},
 		{"reviewer", "/entries/hosepipe-limit-questions/review", "Approve version 1", []browser.Action{browser.Press("With samples"), browser.See("paddling pool")}},

@@ -254,17 +254,17 @@ func TestAKilledImportLeavesNothing(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	plan, err := c.Bring(ctx, "many.zip", data, bundle.Reading{}, "")
+	plan, err := c.CreateImport(ctx, "many.zip", data, bundle.Reading{}, "")
 	if err != nil {
 		t.Fatal(err)
 	}
 	done := make(chan error, 1)
 	go func() {
-		_, err := c.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest})
+		_, err := c.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest})
 		done <- err
 	}()
 	for {
-		p, err := c.Progress(ctx, plan.ID)
+		p, err := c.ImportProgress(ctx, plan.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -299,9 +299,9 @@ func TestAKilledImportLeavesNothing(t *testing.T) {
 	if err != nil || again.Digest != plan.Digest {
 		t.Fatalf("the plan is not what it was: %v", err)
 	}
-	taken, err := c.Take(ctx, plan.ID, api.TakeRequest{Digest: again.Digest})
-	if err != nil || len(taken.Made) != 3000 {
-		t.Errorf("run again it makes %d entries, %v", len(taken.Made), err)
+	applied, err := c.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: again.Digest})
+	if err != nil || len(applied.Created) != 3000 {
+		t.Errorf("run again it makes %d entries, %v", len(applied.Created), err)
 	}
 }
 

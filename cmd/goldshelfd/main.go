@@ -17,9 +17,11 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
-	"goldshelf/internal/library"
+	"goldshelf/internal/audit"
+	"goldshelf/internal/people"
 	"goldshelf/internal/service"
 	"goldshelf/internal/store"
+	"goldshelf/internal/work"
 )
 
 func main() {
@@ -41,7 +43,7 @@ func command() *cli.Command {
 		&cli.StringFlag{Name: "data-dir", Usage: "or run a private PostgreSQL here", Value: service.DefaultDataDir(), Sources: cli.EnvVars("GOLDSHELF_DATA_DIR"), Destination: &o.DataDir},
 	}
 	o.Log = slog.New(slog.NewTextHandler(os.Stderr, nil))
-	o.Out = os.Stdout
+	o.Out, o.Err = os.Stdout, os.Stderr
 	return &cli.Command{
 		Name:            "goldshelfd",
 		Usage:           "serve a company's shared library of prompts",
@@ -100,7 +102,7 @@ func command() *cli.Command {
 // verify reads the record of changes. It does so beside a service that runs, too.
 func verify(ctx context.Context, o service.Options, head string) error {
 	return service.Look(ctx, o, func(db *store.DB) error {
-		v, err := library.VerifyAudit(ctx, db.Reader, head)
+		v, err := audit.Verify(ctx, work.New(db, time.Now), head)
 		if err != nil {
 			return err
 		}
@@ -120,7 +122,7 @@ func addUser(ctx context.Context, c *cli.Command, o service.Options) error {
 	if _, err := fmt.Fscanln(os.Stdin, &password); err != nil {
 		return errors.New("write the password to standard input, on one line and without spaces")
 	}
-	person := library.NewPerson{
+	person := api.NewColleague{
 		Person: api.Person{
 			Name: strings.ToLower(c.Args().First()), FullName: c.String("full-name"),
 			Department: c.String("department"), Role: entry.Role(c.String("role")),
@@ -128,7 +130,7 @@ func addUser(ctx context.Context, c *cli.Command, o service.Options) error {
 		Password: password,
 	}
 	return service.WithStore(ctx, o, func(db *store.DB) error {
-		_, err := library.New(db, time.Now).AddPerson(ctx, person)
+		_, err := people.New(work.New(db, time.Now)).Add(ctx, work.Service(), person)
 		return err
 	})
 }

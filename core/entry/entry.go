@@ -17,10 +17,12 @@ import (
 // Limits of what an entry holds.
 const (
 	MaxBody    = 256 << 10 // bytes
+	MaxSlug    = 64        // bytes
 	MaxTitle   = 120       // characters
 	MaxSummary = 400       // characters
 	MaxNote    = 2000      // characters of a note, comment or reason
 	MaxBlanks  = 100
+	MaxVersion = 1 << 30 // the highest number of a version
 )
 
 // Kind is what an entry is for.
@@ -258,4 +260,13 @@ func atMost(found *problem.List, field, what, text string, most int) {
 
 func isCode(s string) bool {
 	return len(s) >= 2 && len(s) <= 16 && strings.Trim(s, "abcdefghijklmnopqrstuvwxyz0123456789") == ""
+}
+
+// BodyProblems says what keeps a text from being an entry's.
+func BodyProblems(body string) problem.List {
+	found := problem.Text("/body", body)
+	if len(body) > MaxBody {
+		found.Add("/body", "size", "the text has %d bytes, and %d (256 KiB) are the most", len(body), MaxBody)
+	}
+	return found
 }

@@ -103,7 +103,7 @@ func TestLifeCycle(t *testing.T) {
 
 	// What is on the shelf has a life beside the open version's.
 	for _, shelf := range []State{None, Published, Retired} {
-		s := Standing{Slug: "it", Version: 2, State: Draft, Shelf: shelf, Owner: owner}
+		s := Status{Slug: "it", Version: 2, State: Draft, Shelf: shelf, Owner: owner}
 		for action, from := range map[Action]State{Retire: Published, Restore: Retired} {
 			for _, role := range Roles() {
 				_, err := Take(action, Actor{other, role}, s)
@@ -119,7 +119,7 @@ func TestLifeCycle(t *testing.T) {
 		for tie, id := range ids {
 			for _, state := range []State{None, Draft, InReview, Approved} {
 				actor := Actor{ID: id, Role: role}
-				s := Standing{Slug: "it", Version: 2, State: state, Owner: owner, Deputy: deputy, Writers: []int64{owner, writer}}
+				s := Status{Slug: "it", Version: 2, State: state, Owner: owner, Deputy: deputy, Writers: []int64{owner, writer}}
 				for _, action := range []Action{Begin, Save, Submit, Withdraw, Approve, Return, Publish, Retire, Restore} {
 					who := fmt.Sprintf("%s %s %s %s", role, tie, action, state)
 					_, err := Take(action, actor, s)
@@ -141,7 +141,7 @@ func TestLifeCycle(t *testing.T) {
 
 func TestRefusalsSayWhatIsPossible(t *testing.T) {
 	t.Parallel()
-	s := Standing{Slug: "it", Version: 2, State: InReview, Owner: 1, Writers: []int64{1, 9}}
+	s := Status{Slug: "it", Version: 2, State: InReview, Owner: 1, Writers: []int64{1, 9}}
 	for _, tt := range []struct {
 		action Action
 		actor  Actor

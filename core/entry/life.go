@@ -71,24 +71,51 @@ const (
 	Retire   Action = "retire"  // take the entry off the shelf
 	Restore  Action = "restore" // put it back
 
-	StillGood Action = "still-good" // it was looked at again, and stays
-	TakeBack  Action = "take-back"  // undo a publication that was a mistake
+	Renew     Action = "renew"     // it was looked at again, and stays
+	Unpublish Action = "unpublish" // undo a publication that was a mistake
 )
 
 // What happens to an entry itself, and not to one of its versions.
 const (
-	HandOver Action = "hand-over" // to another owner
-	Accept   Action = "accept"    // what another has handed over
-	Answer   Action = "answer"    // a comment
+	Transfer Action = "transfer" // to another owner
+	Accept   Action = "accept"   // what another would transfer
+	Answer   Action = "answer"   // a comment
 )
 
-// TakeBackWithin is for how long a publication can be taken back.
-const TakeBackWithin = 15 * time.Minute
+// Recorded is the action's word in the record of changes and in the events that
+// channels hear of. Those are out in the world, so they keep the words that they had
+// first.
+func (a Action) Recorded() string {
+	switch a {
+	case Renew:
+		return "still-good"
+	case Unpublish:
+		return "take-back"
+	case Transfer:
+		return "hand-over"
+	}
+	return string(a)
+}
+
+// Told says of an action as it is recorded whether people and channels are told of it,
+// and if so whether everyone is or only those who may see drafts.
+func Told(recorded string) (forAll, told bool) {
+	switch recorded {
+	case Publish.Recorded(), Retire.Recorded(), Restore.Recorded(), Unpublish.Recorded():
+		return true, true
+	case Return.Recorded():
+		return false, true
+	}
+	return false, false
+}
+
+// UnpublishWithin is for how long a publication can be undone.
+const UnpublishWithin = 15 * time.Minute
 
 // OnShelf says whether the action is on what is on the shelf, and not on the
 // open version.
 func (a Action) OnShelf() bool {
-	return a == Retire || a == Restore || a == StillGood || a == TakeBack
+	return a == Retire || a == Restore || a == Renew || a == Unpublish
 }
 
 // tie is what an actor must have to do with an entry.
@@ -96,7 +123,7 @@ type tie int
 
 const (
 	anyone  tie = iota
-	keeper      // its owner or deputy, or a curator
+	answers     // its owner or deputy, or a curator
 	another     // has written none of the version's text
 )
 
@@ -114,7 +141,7 @@ type Transition struct {
 // Who says in words who may take the transition.
 func (t Transition) Who() string {
 	switch t.tie {
-	case keeper:
+	case answers:
 		return "its owner, its deputy or a curator"
 	case another:
 		return "a reviewer or curator who wrote none of it"
@@ -126,18 +153,18 @@ func (t Transition) Who() string {
 // console's buttons and the guides all follow this table.
 func Life() []Transition {
 	return []Transition{
-		{Begin, None, Draft, Contributor, keeper, ""},
-		{Save, Draft, Draft, Contributor, keeper, ""},
-		{Submit, Draft, InReview, Contributor, keeper, "note"},
-		{Withdraw, InReview, Draft, Contributor, keeper, ""},
+		{Begin, None, Draft, Contributor, answers, ""},
+		{Save, Draft, Draft, Contributor, answers, ""},
+		{Submit, Draft, InReview, Contributor, answers, "note"},
+		{Withdraw, InReview, Draft, Contributor, answers, ""},
 		{Approve, InReview, Approved, Reviewer, another, ""},
 		{Return, InReview, Draft, Reviewer, anyone, "because"},
 		{Return, Approved, Draft, Reviewer, anyone, "because"},
 		{Publish, Approved, Published, Curator, anyone, ""},
 		{Retire, Published, Retired, Curator, anyone, "because"},
 		{Restore, Retired, Published, Curator, anyone, ""},
-		{StillGood, Published, Published, Contributor, keeper, ""},
-		{TakeBack, Published, Superseded, Curator, anyone, "because"},
+		{Renew, Published, Published, Contributor, answers, ""},
+		{Unpublish, Published, Superseded, Curator, anyone, "because"},
 	}
 }
 
@@ -147,9 +174,9 @@ type Actor struct {
 	Role Role
 }
 
-// Standing is what the life cycle needs to know of an entry: its open
+// Status is what the life cycle needs to know of an entry: its open
 // version's state (None without one) and the people tied to it.
-type Standing struct {
+type Status struct {
 	Slug    string
 	Version int // the open version's number; 0 without one
 	State   State
@@ -159,7 +186,7 @@ type Standing struct {
 	Writers []int64 // who wrote any of the open version's text
 
 	Approvers []int64 // who has approved the open version
-	Lately    bool    // what is on the shelf was published within TakeBackWithin
+	Lately    bool    // what is on the shelf was published within UnpublishWithin
 }
 
 // Kinds of refusal.
@@ -181,7 +208,7 @@ func (r *Refusal) Unwrap() error { return r.Kind }
 
 // Take gives the transition by which actor takes action, or a [Refusal]. One
 // who may never take the action is told so before the state is looked at.
-func Take(action Action, actor Actor, s Standing) (Transition, error) {
+func Take(action Action, actor Actor, s Status) (Transition, error) {
 	refuse := func(kind error, format string, args ...any) (Transition, error) {
 		return Transition{}, &Refusal{kind, fmt.Sprintf(format, args...), Actions(actor, s)}
 	}
@@ -194,7 +221,7 @@ func Take(action Action, actor Actor, s Standing) (Transition, error) {
 	if len(rows) == 0 {
 		return refuse(ErrWrongState, "there is no action %q", action)
 	}
-	if !actor.Role.Includes(rows[0].Role) || rows[0].tie == keeper && !Keeps(actor, s) {
+	if !actor.Role.Includes(rows[0].Role) || rows[0].tie == answers && !LooksAfter(actor, s) {
 		return refuse(ErrNotAllowed, "only %s may %s %s; you are signed in as a %s", rows[0].Who(), action.verb(), s.Slug, actor.Role)
 	}
 	for _, t := range rows {
@@ -206,24 +233,24 @@ func Take(action Action, actor Actor, s Standing) (Transition, error) {
 			return refuse(ErrOwnWork, "you wrote some of version %d of %s, so someone else must %s it", s.Version, s.Slug, action)
 		case t.tie == another && slices.Contains(s.Approvers, actor.ID):
 			return refuse(ErrWrongState, "you have approved version %d of %s already; it waits for someone else", s.Version, s.Slug)
-		case action == TakeBack && !s.Lately:
-			return refuse(ErrWrongState, "%s was published over %.0f minutes ago, and may be in use; publish a new version, or retire it", s.Slug, TakeBackWithin.Minutes())
+		case action == Unpublish && !s.Lately:
+			return refuse(ErrWrongState, "%s was published over %.0f minutes ago, and may be in use; publish a new version, or retire it", s.Slug, UnpublishWithin.Minutes())
 		}
 		return t, nil
 	}
-	return refuse(ErrWrongState, "%s; %s", standsAs(action, s), whatNow(action, Actions(actor, s)))
+	return refuse(ErrWrongState, "%s; %s", asItStands(action, s), whatNow(action, Actions(actor, s)))
 }
 
 // Actions gives what actor can do with an entry as it stands, in the order of
 // the life cycle.
-func Actions(actor Actor, s Standing) []Action {
+func Actions(actor Actor, s Status) []Action {
 	actions := []Action{}
 	for _, t := range Life() {
 		switch {
 		case t.From != s.at(t.From), !actor.Role.Includes(t.Role),
-			t.tie == keeper && !Keeps(actor, s),
+			t.tie == answers && !LooksAfter(actor, s),
 			t.tie == another && (slices.Contains(s.Writers, actor.ID) || slices.Contains(s.Approvers, actor.ID)),
-			t.Action == TakeBack && !s.Lately:
+			t.Action == Unpublish && !s.Lately:
 		default:
 			actions = append(actions, t.Action)
 		}
@@ -231,21 +258,21 @@ func Actions(actor Actor, s Standing) []Action {
 	return actions
 }
 
-// Keeps says whether actor looks after an entry: its owner, its deputy, a curator.
-func Keeps(actor Actor, s Standing) bool {
+// LooksAfter says whether actor answers for an entry: its owner, its deputy, a curator.
+func LooksAfter(actor Actor, s Status) bool {
 	return actor.Role == Curator || actor.ID == s.Owner || actor.ID == s.Deputy && s.Deputy != 0
 }
 
 // at is the state to hold against one that a transition starts from: what is on
 // the shelf and what is open stand side by side.
-func (s Standing) at(from State) State {
+func (s Status) at(from State) State {
 	if from.shelved() {
 		return s.Shelf
 	}
 	return s.State
 }
 
-func standsAs(action Action, s Standing) string {
+func asItStands(action Action, s Status) string {
 	if action.OnShelf() {
 		if s.Shelf == None {
 			return s.Slug + " was never published"
@@ -273,9 +300,6 @@ func whatNow(wanted Action, possible []Action) string {
 
 // verb is the action as something that one does with an entry.
 func (a Action) verb() string {
-	if a == StillGood {
-		return "keep"
-	}
 	return strings.ReplaceAll(string(a), "-", " ")
 }
 
@@ -284,12 +308,17 @@ func past(a Action) string {
 	return map[Action]string{
 		Begin: "begun", Save: "saved", Submit: "submitted", Withdraw: "withdrawn",
 		Approve: "approved", Return: "returned", Publish: "published", Retire: "retired", Restore: "restored",
-		StillGood: "said to be still good", TakeBack: "taken back",
+		Renew: "renewed", Unpublish: "unpublished",
 	}[a]
 }
 
 // MaySeeDrafts says whether actor may see an entry's versions that were never
 // published.
-func MaySeeDrafts(actor Actor, s Standing) bool {
-	return actor.Role.Includes(Reviewer) || actor.Role.Includes(Contributor) && Keeps(actor, s)
+func MaySeeDrafts(actor Actor, s Status) bool {
+	return actor.Role.Includes(Reviewer) || actor.Role.Includes(Contributor) && LooksAfter(actor, s)
+}
+
+// IsState says whether versions can be in a state of that name.
+func IsState(s State) bool {
+	return slices.Contains([]State{Draft, InReview, Approved, Published, Superseded, Retired}, s)
 }

@@ -62,11 +62,12 @@ type Approver struct {
 }
 
 // Need gives what a version needs: the most approvals of the rules that hold for
-// it, and every origin that any of them asks for.
-func (r Reviewing) Need(kind Kind, department string, labels map[string][]string) Need {
+// it, and every origin that any of them asks for. Departments and labels are those
+// that its entry has, and those that it has had since it was last published.
+func (r Reviewing) Need(kind Kind, departments []string, labels map[string][]string) Need {
 	need := Need{Approvals: 1}
 	for _, rule := range r.Rules {
-		if !rule.holds(kind, department, labels) {
+		if !rule.holds(kind, departments, labels) {
 			continue
 		}
 		need.Approvals = max(need.Approvals, rule.Approvals)
@@ -80,8 +81,9 @@ func (r Reviewing) Need(kind Kind, department string, labels map[string][]string
 	return need
 }
 
-func (r ReviewRule) holds(kind Kind, department string, labels map[string][]string) bool {
-	if len(r.Kinds) > 0 && !slices.Contains(r.Kinds, kind) || len(r.Departments) > 0 && !slices.Contains(r.Departments, department) {
+func (r ReviewRule) holds(kind Kind, departments []string, labels map[string][]string) bool {
+	of := func(d string) bool { return slices.Contains(r.Departments, d) }
+	if len(r.Kinds) > 0 && !slices.Contains(r.Kinds, kind) || len(r.Departments) > 0 && !slices.ContainsFunc(departments, of) {
 		return false
 	}
 	for facet, terms := range r.Labels {
@@ -126,19 +128,20 @@ func (r Reviewing) OverdueBefore(now time.Time) time.Time { return now.Add(-days
 // Patience is after how long the next reviewer is asked too.
 func (r Reviewing) Patience() time.Duration { return days(r.NextAfter, 5) }
 
-// ReviewBy is when what is published or found good on a day is to be looked at again.
-func (r Reviewing) ReviewBy(day time.Time) time.Time { return day.Add(days(r.KeepFor, 180)) }
+// KeepDays is after how many days what is published or found good is to be looked at
+// again.
+func (r Reviewing) KeepDays() int {
+	if r.KeepFor == 0 {
+		return 180
+	}
+	return r.KeepFor
+}
 
 func days(n, otherwise int) time.Duration {
 	if n == 0 {
 		n = otherwise
 	}
 	return time.Duration(n) * 24 * time.Hour
-}
-
-// Stale says whether an entry that was to be looked at again by a day has not been.
-func Stale(by *time.Time, now time.Time) bool {
-	return by != nil && now.Format(time.DateOnly) > by.Format(time.DateOnly)
 }
 
 // Problems says what is wrong with it. Terms are the library's, by facet, and

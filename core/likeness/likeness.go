@@ -5,6 +5,7 @@
 package likeness
 
 import (
+	"math"
 	"math/bits"
 	"slices"
 	"unicode"
@@ -20,6 +21,16 @@ const (
 	// LeastUnit is how many words a sentence has at least to be known again.
 	LeastUnit = 6
 )
+
+// From which share on a text is said to be like another: of all that either has, and of
+// what the smaller one has where nearly all of it is in the other.
+const (
+	Alike           = 0.5
+	AlmostContained = 0.8
+)
+
+// Percent is a share in whole percent, cut off and not rounded: 100 is all of it.
+func Percent(share float64) int { return int(math.Floor(share*100 + 1e-9)) }
 
 // Text is a text read for comparing: its words without case, punctuation and
 // mark-up. A mark of the fill-in language counts as one word, whatever is in it.

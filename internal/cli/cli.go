@@ -11,6 +11,7 @@ import (
 	"io"
 	"net/http"
 	"os"
+	"slices"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -124,11 +125,16 @@ func (a *app) root() *cli.Command {
 			}
 			return cli.ShowAppHelp(c)
 		},
-		Commands: []*cli.Command{
-			a.login(), a.logout(), a.whoami(), a.find(), a.show(), a.fill(), a.put(), a.check(), a.submit(), a.withdraw(),
-			a.approve(), a.giveBack(), a.publish(), a.retire(), a.restore(), a.history(), a.diff(), a.uses(), a.desk(), a.policy(),
-			a.stillGood(), a.takeBack(), a.publications(), a.handOver(), a.keepers(), a.accept(), a.decline(), a.people(), a.audit(), a.comments(), a.lines(), a.follow(), a.news(), a.channels(), a.importCommand(), a.exportCommand(), a.alike(), a.pull(), a.starters(), a.helper(),
-		},
+		Commands: slices.Concat(
+			in("Use", a.find(), a.show(), a.fill()),
+			in("Write", a.put(), a.check(), a.similar(), a.submit(), a.withdraw(), a.comments(), a.starters(), a.helper()),
+			in("Review", a.desk(), a.approve(), a.giveBack(), a.publish(), a.publications(), a.unpublish(), a.retire(), a.restore(), a.renew(),
+				a.diff(), a.history(), a.annotate(), a.uses()),
+			in("Look after", a.owners(), a.transfer(), a.accept(), a.decline(), a.people(), a.labels(), a.policy(), a.audit()),
+			in("Move", a.importCommand(), a.exportCommand(), a.pull()),
+			in("Hear", a.follow(), a.news(), a.channels()),
+			in("Sign in", a.login(), a.logout(), a.whoami()),
+		),
 	}
 	root.OnUsageError = usageError
 	for _, c := range root.Commands {
@@ -136,6 +142,14 @@ func (a *app) root() *cli.Command {
 		c.HideHelpCommand = true
 	}
 	return root
+}
+
+// in puts commands under a heading of the help: what one wants to do.
+func in(heading string, commands ...*cli.Command) []*cli.Command {
+	for _, c := range commands {
+		c.Category = heading
+	}
+	return commands
 }
 
 // client gives a client that is signed in as far as is known.

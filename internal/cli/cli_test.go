@@ -121,7 +121,7 @@ func TestWhatIsFollowed(t *testing.T) {
 			t.Errorf("%s follows %+v, want %+v", text, got, want)
 		}
 	}
-	for want, h := range map[string]api.Hook{
+	for want, h := range map[string]api.Channel{
 		"all": {}, "all in laboratory": {Departments: []string{"laboratory"}}, "publish, retire": {Actions: []string{"publish", "retire"}},
 		"publish in a, b": {Actions: []string{"publish"}, Departments: []string{"a", "b"}},
 	} {

@@ -25,9 +25,9 @@ func slugAndNumber(text string) (slug string, number int, err error) {
 	return slug, number, nil
 }
 
-func (a *app) lines() *cli.Command {
-	return about(a, cli.Command{Name: "lines", Usage: "show a text with who wrote each line, in which version and why", ArgsUsage: "SLUG[@N]"},
-		func(ctx context.Context, c *client.Client, given string, _ *cli.Command) (api.Lines, error) {
+func (a *app) annotate() *cli.Command {
+	return about(a, cli.Command{Name: "annotate", Usage: "show a text with who wrote each line, in which version and why", ArgsUsage: "SLUG[@N]"},
+		func(ctx context.Context, c *client.Client, given string, _ *cli.Command) (api.Annotated, error) {
 			slug, number, err := slugAndNumber(given)
 			if err == nil && number == 0 {
 				var e api.Entry
@@ -35,10 +35,10 @@ func (a *app) lines() *cli.Command {
 				number = e.Version
 			}
 			if err != nil {
-				return api.Lines{}, err
+				return api.Annotated{}, err
 			}
-			return c.Lines(ctx, slug, number)
-		}, func(all api.Lines, _ string) error {
+			return c.Annotate(ctx, slug, number)
+		}, func(all api.Annotated, _ string) error {
 			t := a.table("VERSION", "AUTHOR", "NOTE", "LINE")
 			before := -1
 			for i, l := range all.Items {

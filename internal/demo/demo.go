@@ -10,14 +10,16 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
-	"slices"
 	"time"
 
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
+	"goldshelf/internal/channel"
 	"goldshelf/internal/library"
 	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
 )
 
 // Password is what the demo's four accounts sign in with.
@@ -51,26 +53,13 @@ func people() []person {
 	}
 }
 
-func terms() []store.Term {
-	facet := func(name, title string, pairs ...string) (all []store.Term) {
-		for i := 0; i < len(pairs); i += 2 {
-			all = append(all, store.Term{Facet: name, FacetTitle: title, Name: pairs[i], Title: pairs[i+1]})
-		}
-		return all
-	}
-	return slices.Concat(
-		facet("department", "Department",
-			"customer-care", "Customer Care", "field-operations", "Field Operations", "laboratory", "Laboratory",
-			"regulatory-affairs", "Regulatory Affairs", "communications", "Communications",
-			"people-team", "People Team", "procurement", "Procurement"),
-		facet("application", "Application",
-			"brook-chat", "Brook Chat", "sluice-desk", "Sluice Desk", "fieldpad", "Fieldpad", "weir-mail", "Weir Mail"),
-		facet("model", "Model",
-			"heron-2", "heron-2", "heron-2-mini", "heron-2-mini", "osprey-70", "osprey-70", "marsh-local", "marsh-local"),
-		facet("audience", "Audience",
-			"households", "Households", "farms", "Farms", "colleagues", "Colleagues", "regulator", "Regulator", "applicants", "Applicants"),
-	)
-}
+// labels are the departments, applications, models and audiences, as a table.
+//
+//go:embed labels.csv
+var labels []byte
+
+// yearsAgo is when the library was set up.
+const yearsAgo = 400 * 24 * time.Hour
 
 // chapter is the life of one version: who wrote it, how many days ago it was
 // submitted, with which note, who read it and what became of it.
@@ -165,15 +154,18 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 	for _, p := range people()[:4] {
 		welcome.Accounts = append(welcome.Accounts, api.Person{Name: p.name, FullName: p.fullName, Department: p.department, Role: p.role})
 	}
-	there, err := db.People(ctx)
-	if err != nil {
+	l := newLoader(db)
+	there, err := work.See(ctx, l.lib.DB, func(v work.View) (bool, error) {
+		people, err := v.People()
+		if err != nil || len(people) == 0 {
+			return false, err
+		}
+		return true, whole(v.Reader, people)
+	})
+	if err != nil || there {
 		return welcome, err
 	}
-	if len(there) > 0 {
-		return welcome, whole(ctx, db, there)
-	}
 	log.Info("filling the library with the demo of Larkfen Water")
-	l := newLoader(db)
 	if err := l.begin(ctx); err != nil {
 		return welcome, err
 	}
@@ -187,7 +179,7 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 		}
 		if c.daysAgo < ruledSince && l.now.Before(l.today.Add(-ruledSince*24*time.Hour)) {
 			l.daysAgo(ruledSince)
-			if _, err := l.lib.SetPolicy(ctx, l.by["curator"], 0, rules()); err != nil {
+			if _, err := l.lib.Lifecycle.SetPolicy(ctx, l.by["curator"], 0, rules()); err != nil {
 				return welcome, err
 			}
 		}
@@ -202,13 +194,13 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 	if err := l.haveRead(ctx); err != nil {
 		return welcome, err
 	}
-	return welcome, l.beginnings(ctx) // the last step: see whole
+	return welcome, l.starters(ctx) // the last step: see whole
 }
 
 // whole says whether the demo that is there was filled to its end: a start that
 // was killed in the middle leaves its people, and no policy.
-func whole(ctx context.Context, db *store.DB, there []store.Person) error {
-	starters, err := db.Starters(ctx)
+func whole(r store.Reader, there []store.Person) error {
+	starters, err := r.Starters()
 	if err == nil && len(starters) == 0 && there[0].Name == people()[0].name {
 		return errors.New("an earlier start was stopped while it filled the library; remove the data directory and start again")
 	}
@@ -217,48 +209,77 @@ func whole(ctx context.Context, db *store.DB, there []store.Person) error {
 
 // loader acts as the demo's people, on days in the past.
 type loader struct {
-	db    *store.DB
 	lib   *library.Library
 	today time.Time
 	now   time.Time
-	by    map[string]library.Caller
+	by    map[string]work.Caller
 }
 
 func newLoader(db *store.DB) *loader {
-	l := &loader{db: db, today: time.Now().Truncate(time.Hour), by: map[string]library.Caller{}}
-	l.lib = library.New(db, func() time.Time { return l.now })
+	l := &loader{today: time.Now().Truncate(time.Hour), by: map[string]work.Caller{}}
+	l.lib = library.New(db, func() time.Time { return l.now }, channel.NewSender())
 	return l
 }
 
 func (l *loader) begin(ctx context.Context) error {
-	err := l.db.Change(ctx, func(tx store.Tx) error {
-		for _, t := range terms() {
-			if err := tx.AddTerm(ctx, t); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	if err != nil {
-		return err
-	}
+	l.now = l.today.Add(-yearsAgo)
 	for i, p := range people() {
-		add := library.NewPerson{Person: api.Person{Name: p.name, FullName: p.fullName, Department: p.department, Role: p.role}}
+		add := api.NewColleague{Person: api.Person{Name: p.name, FullName: p.fullName, Department: p.department, Role: p.role}}
 		if i < 4 {
 			add.Password = Password
 		}
-		id, err := l.lib.AddPerson(ctx, add)
+		if i == 0 {
+			// The first curator makes the library what it is, and adds the others.
+			own := add.Person
+			own.Department = ""
+			if err := l.lib.People.AddFirstCurator(ctx, own, Password); err != nil {
+				return err
+			}
+		}
+		by, err := l.person(ctx, add, i == 0)
 		if err != nil {
 			return err
 		}
-		l.by[p.name] = library.Caller{ID: id, Name: p.name, FullName: p.fullName, Role: p.role, Department: p.department, Via: "service"}
+		l.by[p.name] = by
 	}
 	return l.follow(ctx)
 }
 
-// beginnings keeps the departments' starters, and marks the prompt that writes
+// person gives someone to act as: the first curator, who sets the library up, or one
+// that they add.
+func (l *loader) person(ctx context.Context, add api.NewColleague, first bool) (work.Caller, error) {
+	if !first {
+		if _, err := l.lib.People.Add(ctx, l.by["curator"], add); err != nil {
+			return work.Caller{}, err
+		}
+	}
+	by, err := work.Ask(ctx, l.lib.DB, func(v work.View) (work.Caller, error) {
+		p, err := v.PersonByName(add.Name)
+		return work.CallerOf(p, "service"), err
+	})
+	if err != nil || !first {
+		return by, err
+	}
+	if err := l.setUp(ctx, by); err != nil {
+		return by, err
+	}
+	by.Department = add.Department
+	_, err = l.lib.People.Change(ctx, by, by.Name, api.PersonChange{Department: &add.Department})
+	return by, err
+}
+
+// setUp says what the library is called and by which clock it goes, and adds its labels.
+func (l *loader) setUp(ctx context.Context, by work.Caller) error {
+	if _, err := l.lib.Settings.SetLibrary(ctx, by, 1, api.Library{Name: "Larkfen Water", Zone: "Europe/London"}); err != nil {
+		return err
+	}
+	_, err := l.lib.Labels.Import(ctx, by, labels)
+	return err
+}
+
+// starters keeps the departments' starters, and marks the prompt that writes
 // prompts.
-func (l *loader) beginnings(ctx context.Context) error {
+func (l *loader) starters(ctx context.Context) error {
 	for _, department := range []string{"customer-care", "field-operations"} {
 		data, err := fs.ReadFile(files, "starters/"+department+".md")
 		if err != nil {
@@ -268,11 +289,12 @@ func (l *loader) beginnings(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		if err := l.lib.SetStarter(ctx, l.by["curator"], department, file.Content); err != nil {
+		if _, err := l.lib.Writing.SetStarter(ctx, l.by["curator"], department, file.Content); err != nil {
 			return err
 		}
 	}
-	return l.lib.SetHelper(ctx, l.by["curator"], "prompt-writer", true)
+	_, err := l.lib.Writing.SetHelper(ctx, l.by["curator"], "prompt-writer", true)
+	return err
 }
 
 // follow has people follow what they would.
@@ -286,7 +308,7 @@ func (l *loader) follow(ctx context.Context) error {
 		{"reviewer", api.Follow{What: "department", Name: "laboratory"}},
 		{"curator", api.Follow{What: "department", Name: "regulatory-affairs"}},
 	} {
-		if err := l.lib.Follow(ctx, l.by[f.who], f.Follow, true); err != nil {
+		if err := l.lib.Notify.Follow(ctx, l.by[f.who], f.Follow, true); err != nil {
 			return err
 		}
 	}
@@ -296,12 +318,12 @@ func (l *loader) follow(ctx context.Context) error {
 // haveRead has everyone have read all but the last of what they were told.
 func (l *loader) haveRead(ctx context.Context) error {
 	for _, by := range l.by {
-		news, err := l.lib.News(ctx, by, 3, "")
+		news, err := l.lib.Notify.News(ctx, by, 3, "")
 		if err != nil {
 			return err
 		}
 		if n := len(news.Items); n > 2 {
-			if err := l.lib.ReadNews(ctx, by, news.Items[2].Number); err != nil {
+			if err := l.lib.Notify.ReadNews(ctx, by, news.Items[2].Number); err != nil {
 				return err
 			}
 		}
@@ -311,7 +333,7 @@ func (l *loader) haveRead(ctx context.Context) error {
 
 func (l *loader) retire(ctx context.Context, r retirement) error {
 	l.now = l.today.Add(-time.Duration(r.daysAgo) * 24 * time.Hour)
-	if _, err := l.lib.Retire(ctx, l.by["curator"], r.slug, r.how); err != nil {
+	if _, err := l.lib.Lifecycle.Retire(ctx, l.by["curator"], r.slug, r.how); err != nil {
 		return fmt.Errorf("%s, retired: %w", r.slug, err)
 	}
 	return nil
@@ -332,27 +354,27 @@ func (l *loader) tell(ctx context.Context, c chapter) error {
 	writer := l.by[c.writer]
 	req := api.NewEntry{Slug: c.slug, Content: file.Content, Owner: file.Owner, Deputy: file.Deputy}
 	if c.number == 1 {
-		_, err = l.lib.Create(ctx, writer, req)
+		_, err = l.lib.Writing.Create(ctx, writer, req)
 	} else {
-		_, _, err = l.lib.SaveDraft(ctx, writer, c.slug, library.Revision{}, req)
+		_, err = l.lib.Writing.SaveDraft(ctx, writer, c.slug, texts.Revision{}, req)
 	}
 	if err != nil || c.note == "" {
 		return err
 	}
 	l.now = submitted
-	if _, err := l.lib.Submit(ctx, writer, c.slug, c.note); err != nil {
+	if _, err := l.lib.Lifecycle.Submit(ctx, writer, c.slug, c.note); err != nil {
 		return err
 	}
 	l.now = submitted.Add(20 * time.Hour)
 	switch {
 	case c.end == entry.Approved || c.end == entry.Published:
-		_, err = l.lib.Approve(ctx, l.by[c.reviewer], c.slug, "")
+		_, err = l.lib.Lifecycle.Approve(ctx, l.by[c.reviewer], c.slug, "")
 	}
 	if err != nil || c.end != entry.Published {
 		return err
 	}
 	l.now = submitted.Add(26 * time.Hour)
-	_, err = l.lib.Publish(ctx, l.by["curator"], c.slug)
+	_, err = l.lib.Lifecycle.Publish(ctx, l.by["curator"], c.slug, nil)
 	return err
 }
 
@@ -361,28 +383,31 @@ const channelTitle = "Larkfen news board"
 
 // Connect has the library tell the stand-in of what happens. It stands at another
 // address each time, so the channel of an earlier start makes room.
-func Connect(ctx context.Context, db *store.DB, lib *library.Library, standIn *Channel, address string) error {
-	p, err := db.PersonByName(ctx, "curator")
+func Connect(ctx context.Context, lib *library.Library, standIn *Channel, address string) error {
+	var by work.Caller
+	channels, err := work.See(ctx, lib.DB, func(v work.View) ([]store.Channel, error) {
+		p, err := v.PersonByName("curator")
+		if err != nil {
+			return nil, err
+		}
+		by = work.CallerOf(p, "service")
+		return v.Channels()
+	})
 	if err != nil {
 		return err
 	}
-	by := library.Caller{ID: p.ID, Name: p.Name, FullName: p.FullName, Role: entry.Role(p.Role), Via: "service"}
-	hooks, err := db.Hooks(ctx)
-	if err != nil {
-		return err
-	}
-	for _, h := range hooks {
-		if h.Title != channelTitle {
+	for _, c := range channels {
+		if c.Title != channelTitle {
 			continue
 		}
-		standIn.SetSecret(h.Secret)
-		if h.URL == address {
+		standIn.SetSecret(c.Secret)
+		if c.URL == address {
 			return nil
 		}
-		_, err := lib.SetHook(ctx, by, h.ID, api.NewHook{Title: h.Title, URL: address})
+		_, err := lib.Notify.SetChannel(ctx, by, c.ID, api.NewChannel{Title: c.Title, URL: address})
 		return err
 	}
-	h, err := lib.AddHook(ctx, by, api.NewHook{Title: channelTitle, URL: address})
-	standIn.SetSecret(h.Secret)
+	c, err := lib.Notify.AddChannel(ctx, by, api.NewChannel{Title: channelTitle, URL: address})
+	standIn.SetSecret(c.Secret)
 	return err
 }

@@ -12,9 +12,12 @@ import (
 
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
+	"goldshelf/internal/channel"
 	"goldshelf/internal/library"
+	"goldshelf/internal/shelf"
 	"goldshelf/internal/store"
 	"goldshelf/internal/testdb"
+	"goldshelf/internal/work"
 )
 
 var databases *testdb.Server
@@ -26,11 +29,11 @@ func TestLoad(t *testing.T) {
 	db := databases.Open(t)
 	log := slog.New(slog.DiscardHandler)
 	count := func() [2]int {
-		entries, err := db.Count(t.Context(), "entries")
+		entries, err := db.Ask(t.Context(), time.Now()).Count("entries")
 		if err != nil {
 			t.Fatal(err)
 		}
-		versions, err := db.Count(t.Context(), "versions")
+		versions, err := db.Ask(t.Context(), time.Now()).Count("versions")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -54,13 +57,13 @@ func TestDesksShowEveryState(t *testing.T) {
 	if _, err := Load(t.Context(), db, slog.New(slog.DiscardHandler)); err != nil {
 		t.Fatal(err)
 	}
-	lib, seen := library.New(db, time.Now), map[string]bool{}
+	lib, seen := library.New(db, time.Now, channel.NewSender()), map[string]bool{}
 	for _, p := range people() {
-		row, err := db.PersonByName(t.Context(), p.name)
+		row, err := db.Ask(t.Context(), time.Now()).PersonByName(p.name)
 		if err != nil {
 			t.Fatal(err)
 		}
-		desk, err := lib.Desk(t.Context(), library.Caller{ID: row.ID, Name: p.name, Role: p.role, Via: "service"}, 0, "")
+		desk, err := lib.Desk.Desk(t.Context(), work.Caller{ID: row.ID, Name: p.name, Role: p.role, Via: "service"}, 0, "")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -97,8 +100,8 @@ func TestBundleHoldsToItsSchema(t *testing.T) {
 	if _, err := Load(t.Context(), db, slog.New(slog.DiscardHandler)); err != nil {
 		t.Fatal(err)
 	}
-	curator := library.Caller{ID: 1, Name: "curator", Role: entry.Curator, Via: "service"}
-	data, err := library.New(db, time.Now).Export(t.Context(), curator, bundle.JSON, nil, library.Query{})
+	curator := work.Caller{ID: 1, Name: "curator", Role: entry.Curator, Via: "service"}
+	data, err := library.New(db, time.Now, channel.NewSender()).Shelf.Export(t.Context(), curator, bundle.JSON, nil, shelf.Query{})
 	if err != nil {
 		t.Fatal(err)
 	}

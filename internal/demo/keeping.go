@@ -10,7 +10,7 @@ import (
 	"goldshelf/core/bundle"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
-	"goldshelf/internal/library"
+	"goldshelf/internal/work"
 )
 
 // rules is what Larkfen's curators have decided about checks and reviews.
@@ -45,17 +45,17 @@ func (l *loader) keeping(ctx context.Context) error {
 
 	l.daysAgo(5)
 	at := l.today.Add(-2 * 24 * time.Hour)
-	if _, err := l.lib.PublishTogether(ctx, curator, []string{"incident-timeline", "school-visit-talk"}, &at); err != nil {
+	if _, err := l.lib.Lifecycle.PublishTogether(ctx, curator, []string{"incident-timeline", "school-visit-talk"}, &at); err != nil {
 		return err
 	}
 	l.daysAgo(4)
-	if _, err := l.lib.Return(ctx, reviewer, "school-visit-talk", "Say how long each part takes, and what the pupils do in it."); err != nil {
+	if _, err := l.lib.Lifecycle.Return(ctx, reviewer, "school-visit-talk", "Say how long each part takes, and what the pupils do in it."); err != nil {
 		return err
 	}
 
 	l.daysAgo(3)
 	gone := false
-	if _, err := l.lib.ChangePerson(ctx, curator, "intake-lead", api.PersonChange{Active: &gone}); err != nil {
+	if _, err := l.lib.People.Change(ctx, curator, "intake-lead", api.PersonChange{Active: &gone}); err != nil {
 		return err
 	}
 
@@ -63,7 +63,7 @@ func (l *loader) keeping(ctx context.Context) error {
 	if err := l.say(ctx, reviewer, "boil-water-wording", "{{minutes}} minutes", "The works at Fen Road may ask for longer. Is three always enough?"); err != nil {
 		return err
 	}
-	_, err := l.lib.HandOver(ctx, l.by["care-lead"], "reading-reminder", "contributor")
+	_, err := l.lib.Ownership.Transfer(ctx, l.by["care-lead"], "reading-reminder", "contributor")
 	return err
 }
 
@@ -90,21 +90,21 @@ func (l *loader) moved(ctx context.Context) error {
 	if data, err = bundle.WriteLibrary(nil, []bundle.Whole{whole}); err != nil {
 		return err
 	}
-	plan, err := l.lib.Bring(ctx, l.by["curator"], "fen-road.json", data, bundle.Reading{}, "")
+	plan, err := l.lib.Gather.Create(ctx, l.by["curator"], "fen-road.json", data, bundle.Reading{}, "")
 	if err != nil {
 		return err
 	}
-	_, err = l.lib.Take(ctx, l.by["curator"], plan.ID, api.TakeRequest{Digest: plan.Digest})
+	_, err = l.lib.Gather.Apply(ctx, l.by["curator"], plan.ID, api.ApplyRequest{Digest: plan.Digest})
 	return err
 }
 
 // say comments on a passage of an entry's newest version.
-func (l *loader) say(ctx context.Context, by library.Caller, slug, passage, text string) error {
-	e, err := l.lib.Entry(ctx, by, slug)
+func (l *loader) say(ctx context.Context, by work.Caller, slug, passage, text string) error {
+	e, err := l.lib.Shelf.Entry(ctx, by, slug)
 	if err != nil {
 		return err
 	}
 	start := strings.Index(e.Body, passage)
-	_, err = l.lib.AddComment(ctx, by, slug, api.NewComment{Text: text, Start: start, End: start + len(passage)})
+	_, err = l.lib.History.AddComment(ctx, by, slug, api.NewComment{Text: text, Start: start, End: start + len(passage)})
 	return err
 }

@@ -2,42 +2,19 @@ package server
 
 import (
 	"fmt"
-	"time"
 
 	"github.com/gofiber/fiber/v3"
 
-	"goldshelf/core/problem"
-	"goldshelf/internal/library"
+	"goldshelf/internal/audit"
 )
 
 // auditQuery reads what narrows the record of changes.
-func auditQuery(c fiber.Ctx) (library.AuditQuery, error) {
-	q := library.AuditQuery{
+func auditQuery(c fiber.Ctx) (audit.Query, error) {
+	limit, err := limitOf(c)
+	return audit.Query{
 		Person: c.Query("person"), Slug: c.Query("entry"), Action: c.Query("action"), Via: c.Query("via"), Words: c.Query("q"),
-		Limit: fiber.Query[int](c, "limit"), Cursor: c.Query("cursor"),
-	}
-	var wrong problem.List
-	for name, to := range map[string]**time.Time{"from": &q.From, "until": &q.Until} {
-		text := c.Query(name)
-		if text == "" {
-			continue
-		}
-		t, err := time.Parse(time.RFC3339, text)
-		if err != nil {
-			if t, err = time.Parse(time.DateOnly, text); err == nil && name == "until" {
-				t = t.AddDate(0, 0, 1) // the day itself is meant too
-			}
-		}
-		if err != nil {
-			wrong.Add("/"+name, "date", "%q is no time; write a day as 2026-11-30, or a time of RFC 3339", text)
-			continue
-		}
-		*to = &t
-	}
-	for name, value := range map[string]string{"person": q.Person, "entry": q.Slug, "action": q.Action, "via": q.Via, "q": q.Words} {
-		wrong = append(wrong, problem.Text("/"+name, value)...)
-	}
-	return q, wrong.Err()
+		From: c.Query("from"), Until: c.Query("until"), Limit: limit, Cursor: c.Query("cursor"),
+	}, err
 }
 
 func (s *server) audit(c fiber.Ctx) error {
@@ -45,7 +22,7 @@ func (s *server) audit(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	out, err := s.lib.Audit(c.Context(), caller(c), q)
+	out, err := s.lib.Audit.Records(c.Context(), caller(c), q)
 	return answer(c, out, err)
 }
 
@@ -55,7 +32,7 @@ func (s *server) exportAudit(c fiber.Ctx) error {
 		return err
 	}
 	format := c.Query("format", "csv")
-	data, err := s.lib.ExportAudit(c.Context(), caller(c), format, q)
+	data, err := s.lib.Audit.Export(c.Context(), caller(c), format, q)
 	if err != nil {
 		return err
 	}
@@ -69,6 +46,6 @@ func (s *server) exportAudit(c fiber.Ctx) error {
 }
 
 func (s *server) verifyAudit(c fiber.Ctx) error {
-	out, err := s.lib.VerifyAudit(c.Context(), caller(c))
+	out, err := s.lib.Audit.Verify(c.Context(), caller(c))
 	return answer(c, out, err)
 }

@@ -10,8 +10,8 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
-	"goldshelf/internal/library"
-	"goldshelf/internal/store"
+	"goldshelf/internal/audit"
+	"goldshelf/internal/work"
 )
 
 func TestTheRecordOfChanges(t *testing.T) {
@@ -20,7 +20,7 @@ func TestTheRecordOfChanges(t *testing.T) {
 	ctx := context.Background()
 	curator := w.as("curator")
 	w.publish(snippet("close", "Regards.\n"))
-	w.clock.pass(48 * time.Hour)
+	w.Clock.Pass(48 * time.Hour)
 	w.publish(snippet("other", "=cmd|' /C calc'!A0\n"))
 	_, err := w.as("reviewer").Audit(ctx, client.AuditQuery{})
 	refused(t, "read by a reviewer", err, http.StatusForbidden, "only a curator may read")
@@ -33,7 +33,7 @@ func TestTheRecordOfChanges(t *testing.T) {
 		}
 		return strings.Join(all, " ")
 	}
-	day := w.clock.now().Add(-24 * time.Hour).UTC().Format(time.DateOnly)
+	day := w.Clock.Now().Add(-24 * time.Hour).UTC().Format(time.DateOnly)
 	for name, c := range map[string]struct {
 		q    client.AuditQuery
 		want string
@@ -120,8 +120,8 @@ func TestTamperingIsFound(t *testing.T) {
 			if before.Records != 8 || before.Broken != 0 {
 				t.Fatalf("before: %+v", before)
 			}
-			w.exec(aside + c.sql + back)
-			got, err := library.VerifyAudit(ctx, w.db.Reader, before.Head)
+			w.Exec(aside + c.sql + back)
+			got, err := audit.Verify(ctx, w.DB, before.Head)
 			if err != nil || got.Broken != c.broken || !strings.Contains(got.Why, c.why) {
 				t.Errorf("got %+v (%v), want record %d: %s", got, err, c.broken, c.why)
 			}
@@ -140,17 +140,17 @@ func TestTheServiceCannotChangeTheRecord(t *testing.T) {
 		`create or replace function event_hash(previous bytea, id bigint, at timestamptz, person bigint, via text, action text, entry bigint, number int, detail jsonb) returns bytea language sql return previous`,
 		`set role goldshelf`,
 	} {
-		if err := w.asService(sql); err == nil || !strings.Contains(err.Error(), "permission denied") && !strings.Contains(err.Error(), "must be owner") {
+		if err := w.AsService(sql); err == nil || !strings.Contains(err.Error(), "permission denied") && !strings.Contains(err.Error(), "must be owner") {
 			t.Errorf("%s: got %v, want it refused", sql, err)
 		}
 	}
-	if err := w.db.Change(context.Background(), func(tx store.Tx) error {
-		_, err := tx.AddEvent(context.Background(), store.Event{At: time.Now(), Via: "service", Action: "by itself"})
-		return err
+	if err := work.Run(context.Background(), w.DB, work.Service(), func(u *work.Unit) error {
+		u.Record("by itself", 0, 0, nil)
+		return nil
 	}); err != nil {
 		t.Errorf("adding to it: %v", err)
 	}
-	_, err := library.VerifyAudit(context.Background(), w.db.Reader, "nonsense")
+	_, err := audit.Verify(context.Background(), w.DB, "nonsense")
 	if err == nil || !strings.Contains(err.Error(), "no head of the record") {
 		t.Errorf("a head that is none: %v", err)
 	}

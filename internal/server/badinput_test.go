@@ -73,7 +73,7 @@ func TestBadInput(t *testing.T) {
 		{"a note of the wrong type", "contributor", "POST", "/api/v1/entries/burst-main-notice/submit", `{"note":7}`, 422, []string{"note is a number"}},
 		{"XML", "contributor", "POST", entries, "<a/>", 415, []string{"application/json"}},
 	}
-	before := w.rows()
+	before := w.Rows()
 	for _, tt := range tests {
 		t.Run(tt.name, func(t *testing.T) {
 			headers := []string{"If-Match", `"1.1"`}
@@ -89,7 +89,7 @@ func TestBadInput(t *testing.T) {
 					t.Errorf("the answer does not say %q: %s", part, a.body)
 				}
 			}
-			if after := w.rows(); fmt.Sprint(after) != fmt.Sprint(before) {
+			if after := w.Rows(); fmt.Sprint(after) != fmt.Sprint(before) {
 				t.Errorf("rows were %v, now %v", before, after)
 			}
 		})
@@ -139,7 +139,7 @@ func TestHealth(t *testing.T) {
 			t.Errorf("%s: %d", path, a.status)
 		}
 	}
-	w.db.Close()
+	w.Store.Close()
 	if res, err := http.Get(w.url + "/readyz"); err != nil || res.StatusCode != 503 {
 		t.Errorf("readyz without a database: %v, %v", res, err)
 	}

@@ -1,8 +1,6 @@
 package server
 
 import (
-	"fmt"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -15,12 +13,12 @@ func (s *server) check(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	found, err := s.lib.Check(c.Context(), caller(c), in)
+	found, err := s.lib.Writing.Check(c.Context(), caller(c), in)
 	return answer(c, found, err)
 }
 
 func (s *server) checkEntry(c fiber.Ctx) error {
-	found, err := s.lib.CheckEntry(c.Context(), caller(c), c.Params("slug"))
+	found, err := s.lib.Writing.CheckEntry(c.Context(), caller(c), c.Params("slug"))
 	return answer(c, found, err)
 }
 
@@ -41,11 +39,11 @@ func (s *server) rules(c fiber.Ctx) error {
 }
 
 func (s *server) policy(c fiber.Ctx) error {
-	p, err := s.lib.Policy(c.Context())
+	p, err := s.lib.Lifecycle.Policy(c.Context())
 	if err != nil {
 		return err
 	}
-	c.Set(fiber.HeaderETag, policyTag(p.Number))
+	c.Set(fiber.HeaderETag, numberTag("policy", p.Number))
 	return c.JSON(p)
 }
 
@@ -54,20 +52,14 @@ func (s *server) setPolicy(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	match := c.Get(fiber.HeaderIfMatch)
-	if match == "" {
-		return &status{fiber.StatusPreconditionRequired, "say which policy you read: If-Match with its ETag"}
-	}
-	var on int
-	if n, err := fmt.Sscanf(match, `"policy.%d"`, &on); n != 1 || err != nil {
-		on = -1 // another thing's ETag: it matches nothing here
-	}
-	p, err := s.lib.SetPolicy(c.Context(), caller(c), on, in)
+	on, err := tagNumber(c, "policy", "say which policy you read: If-Match with its ETag")
 	if err != nil {
 		return err
 	}
-	c.Set(fiber.HeaderETag, policyTag(p.Number))
+	p, err := s.lib.Lifecycle.SetPolicy(c.Context(), caller(c), on, in)
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderETag, numberTag("policy", p.Number))
 	return c.JSON(p)
 }
-
-func policyTag(number int) string { return fmt.Sprintf(`"policy.%d"`, number) }

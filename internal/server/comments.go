@@ -4,10 +4,15 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
+	"goldshelf/core/entry"
 )
 
 func (s *server) comments(c fiber.Ctx) error {
-	out, err := s.lib.Comments(c.Context(), caller(c), c.Params("slug"), fiber.Query[int](c, "version"))
+	number, err := intOf(c, "version", 1, entry.MaxVersion)
+	if err != nil {
+		return err
+	}
+	out, err := s.lib.History.Comments(c.Context(), caller(c), c.Params("slug"), number)
 	return answer(c, out, err)
 }
 
@@ -16,11 +21,9 @@ func (s *server) addComment(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	out, err := s.lib.AddComment(c.Context(), caller(c), c.Params("slug"), in)
-	if err != nil {
-		return err
-	}
-	return c.Status(fiber.StatusCreated).JSON(out)
+	c.Status(fiber.StatusCreated)
+	out, err := s.lib.History.AddComment(c.Context(), caller(c), c.Params("slug"), in)
+	return answer(c, out, err)
 }
 
 // settleComment settles a thread, or opens it again.
@@ -33,16 +36,16 @@ func (s *server) settleComment(settled bool) fiber.Handler {
 		if err != nil {
 			return err
 		}
-		out, err := s.lib.SettleComment(c.Context(), caller(c), c.Params("slug"), id, settled)
+		out, err := s.lib.History.SettleComment(c.Context(), caller(c), c.Params("slug"), id, settled)
 		return answer(c, out, err)
 	}
 }
 
-func (s *server) lines(c fiber.Ctx) error {
-	number, err := numberOf(c, "number", "a version is a number; see the entry's versions")
+func (s *server) annotate(c fiber.Ctx) error {
+	number, err := versionOf(c)
 	if err != nil {
 		return err
 	}
-	out, err := s.lib.Lines(c.Context(), caller(c), c.Params("slug"), int(number))
+	out, err := s.lib.History.Annotate(c.Context(), caller(c), c.Params("slug"), number)
 	return answer(c, out, err)
 }

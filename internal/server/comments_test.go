@@ -107,7 +107,7 @@ func TestWhoWroteEachLine(t *testing.T) {
 	from := func(who string, number int) []int {
 		t.Helper()
 		var all []int
-		for _, l := range step[api.Lines](t, "lines")(w.as(who).Lines(ctx, "wording", number)).Items {
+		for _, l := range step[api.Annotated](t, "lines")(w.as(who).Annotate(ctx, "wording", number)).Items {
 			all = append(all, l.Version)
 		}
 		return all
@@ -121,11 +121,11 @@ func TestWhoWroteEachLine(t *testing.T) {
 			t.Errorf("version %d: lines from %v, want %v", c.number, got, c.want)
 		}
 	}
-	lines := step[api.Lines](t, "lines")(w.as("reader").Lines(ctx, "wording", 2))
+	lines := step[api.Annotated](t, "lines")(w.as("reader").Annotate(ctx, "wording", 2))
 	if l := lines.Items[0]; l.Text != "New on top." || l.Author != "Contributor" || l.Note != "Ready." {
 		t.Errorf("the first line: %+v", l)
 	}
-	_, err := w.as("reader").Lines(ctx, "wording", 3)
+	_, err := w.as("reader").Annotate(ctx, "wording", 3)
 	refused(t, "the lines of a draft", err, http.StatusNotFound, "no version 3")
 	if e := step[api.Entry](t, "read")(w.as("reader").ShelfEntry(ctx, "wording")); e.State != entry.Published {
 		t.Errorf("on the shelf it is %s", e.State)

@@ -135,13 +135,13 @@ func TestChecksStopSubmissionAndPublishing(t *testing.T) {
 	writer, curator := w.as("contributor"), w.as("curator")
 	bad := notice("TODO {{area}} {{hours}}\n{{Bad}}\n")
 	step[api.Entry](t, "create")(writer.Create(ctx, bad))
-	before := w.rows()
+	before := w.Rows()
 	_, err := writer.Submit(ctx, "burst-main-notice", "Ready.")
 	refused(t, "submit", err, 422, "line 1, column 1: “TODO” was left over", "line 2, column 3: found \"Bad\"")
 	if !client.StoppedByChecks(err) {
 		t.Errorf("the refusal does not say that checks stop it: %v", err)
 	}
-	if after := w.rows(); fmt.Sprint(after) != fmt.Sprint(before) {
+	if after := w.Rows(); fmt.Sprint(after) != fmt.Sprint(before) {
 		t.Errorf("rows were %v, now %v", before, after)
 	}
 	found := step[api.Checked](t, "check")(writer.CheckEntry(ctx, "burst-main-notice"))
@@ -168,7 +168,7 @@ func TestChecksStopSubmissionAndPublishing(t *testing.T) {
 		t.Fatal(err)
 	}
 	good := notice("TODO {{area}} {{hours}}\n")
-	good.Labels = nil
+	good.Labels = map[string][]string{}
 	_, etag, err = writer.SaveDraft(ctx, "burst-main-notice", etag, good)
 	if err != nil {
 		t.Fatal(err)

@@ -1,30 +1,18 @@
 package server
 
 import (
-	"strconv"
-
 	"github.com/gofiber/fiber/v3"
 
+	"goldshelf/core/entry"
 	"goldshelf/core/problem"
 )
 
 func (s *server) diff(c fiber.Ctx) error {
-	var numbers [2]int
 	var wrong problem.List
-	for i, name := range []string{"from", "to"} {
-		text := c.Query(name)
-		if text == "" {
-			continue
-		}
-		n, err := strconv.Atoi(text)
-		if err != nil || n < 1 {
-			wrong.Add("/"+name, "version", "%s is %q; it is the number of a version", name, text)
-		}
-		numbers[i] = n
-	}
+	from, to := intIn(c, "from", 1, entry.MaxVersion, &wrong), intIn(c, "to", 1, entry.MaxVersion, &wrong)
 	if err := wrong.Err(); err != nil {
 		return err
 	}
-	diff, err := s.lib.Diff(c.Context(), caller(c), c.Params("slug"), numbers[0], numbers[1])
+	diff, err := s.lib.History.Diff(c.Context(), caller(c), c.Params("slug"), from, to)
 	return answer(c, diff, err)
 }

@@ -4,7 +4,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
-	"goldshelf/internal/library"
+	"goldshelf/internal/texts"
 )
 
 func (s *server) entries(c fiber.Ctx) error {
@@ -12,7 +12,7 @@ func (s *server) entries(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	list, err := s.lib.Entries(c.Context(), caller(c), q)
+	list, err := s.lib.Shelf.Entries(c.Context(), caller(c), q)
 	return answer(c, list, err)
 }
 
@@ -21,26 +21,26 @@ func (s *server) create(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	e, err := s.lib.Create(c.Context(), caller(c), in)
-	if err != nil {
-		return err
+	c.Status(fiber.StatusCreated)
+	e, err := s.lib.Writing.Create(c.Context(), caller(c), in)
+	if err == nil {
+		c.Set(fiber.HeaderLocation, "/api/v1/entries/"+e.Slug)
 	}
-	c.Set(fiber.HeaderLocation, "/api/v1/entries/"+e.Slug)
-	return c.Status(fiber.StatusCreated).JSON(e)
+	return answer(c, e, err)
 }
 
 func (s *server) entry(c fiber.Ctx) error {
-	e, err := s.lib.Entry(c.Context(), caller(c), c.Params("slug"))
+	e, err := s.lib.Shelf.Entry(c.Context(), caller(c), c.Params("slug"))
 	return answer(c, e, err)
 }
 
 func (s *server) draft(c fiber.Ctx) error {
-	e, revision, err := s.lib.Draft(c.Context(), caller(c), c.Params("slug"))
+	d, err := s.lib.Writing.Draft(c.Context(), caller(c), c.Params("slug"))
 	if err != nil {
 		return err
 	}
-	c.Set(fiber.HeaderETag, etagOf(revision))
-	return c.JSON(e)
+	c.Set(fiber.HeaderETag, etagOf(d.Revision))
+	return c.JSON(d.Entry)
 }
 
 func (s *server) saveDraft(c fiber.Ctx) error {
@@ -52,38 +52,42 @@ func (s *server) saveDraft(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	e, revision, err := s.lib.SaveDraft(c.Context(), caller(c), c.Params("slug"), on, in)
+	d, err := s.lib.Writing.SaveDraft(c.Context(), caller(c), c.Params("slug"), on, in)
 	if err != nil {
 		return err
 	}
-	c.Set(fiber.HeaderETag, etagOf(revision))
-	if on == (library.Revision{}) {
+	c.Set(fiber.HeaderETag, etagOf(d.Revision))
+	if on == (texts.Revision{}) {
 		c.Status(fiber.StatusCreated)
 	}
-	return c.JSON(e)
+	return c.JSON(d.Entry)
 }
 
 func (s *server) versions(c fiber.Ctx) error {
-	history, err := s.lib.History(c.Context(), caller(c), c.Params("slug"), fiber.Query[int](c, "limit"), c.Query("cursor"))
+	limit, err := limitOf(c)
+	if err != nil {
+		return err
+	}
+	history, err := s.lib.History.Versions(c.Context(), caller(c), c.Params("slug"), limit, c.Query("cursor"))
 	return answer(c, history, err)
 }
 
 func (s *server) version(c fiber.Ctx) error {
-	number, err := numberOf(c, "number", "a version is a number; see the entry's versions")
+	number, err := versionOf(c)
 	if err != nil {
 		return err
 	}
-	e, err := s.lib.Version(c.Context(), caller(c), c.Params("slug"), int(number))
+	e, err := s.lib.History.Version(c.Context(), caller(c), c.Params("slug"), number)
 	return answer(c, e, err)
 }
 
 func (s *server) uses(c fiber.Ctx) error {
-	uses, err := s.lib.Uses(c.Context(), caller(c), c.Params("slug"))
+	uses, err := s.lib.Shelf.Uses(c.Context(), caller(c), c.Params("slug"))
 	return answer(c, uses, err)
 }
 
 func (s *server) effect(c fiber.Ctx) error {
-	effect, err := s.lib.Effect(c.Context(), caller(c), c.Params("slug"), c.Params("user"))
+	effect, err := s.lib.Shelf.Effect(c.Context(), caller(c), c.Params("slug"), c.Params("user"))
 	return answer(c, effect, err)
 }
 
@@ -92,7 +96,7 @@ func (s *server) submit(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	e, err := s.lib.Submit(c.Context(), caller(c), c.Params("slug"), in.Note)
+	e, err := s.lib.Lifecycle.Submit(c.Context(), caller(c), c.Params("slug"), in.Note)
 	return answer(c, e, err)
 }
 
@@ -100,7 +104,7 @@ func (s *server) withdraw(c fiber.Ctx) error {
 	if err := body(c, &struct{}{}); err != nil {
 		return err
 	}
-	e, err := s.lib.Withdraw(c.Context(), caller(c), c.Params("slug"))
+	e, err := s.lib.Lifecycle.Withdraw(c.Context(), caller(c), c.Params("slug"))
 	return answer(c, e, err)
 }
 
@@ -109,7 +113,7 @@ func (s *server) approve(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	e, err := s.lib.Approve(c.Context(), caller(c), c.Params("slug"), in.Comment)
+	e, err := s.lib.Lifecycle.Approve(c.Context(), caller(c), c.Params("slug"), in.Comment)
 	return answer(c, e, err)
 }
 
@@ -118,7 +122,7 @@ func (s *server) giveBack(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	e, err := s.lib.Return(c.Context(), caller(c), c.Params("slug"), in.Because)
+	e, err := s.lib.Lifecycle.Return(c.Context(), caller(c), c.Params("slug"), in.Because)
 	return answer(c, e, err)
 }
 
@@ -127,7 +131,7 @@ func (s *server) retire(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	e, err := s.lib.Retire(c.Context(), caller(c), c.Params("slug"), in)
+	e, err := s.lib.Lifecycle.Retire(c.Context(), caller(c), c.Params("slug"), in)
 	return answer(c, e, err)
 }
 
@@ -135,6 +139,6 @@ func (s *server) restore(c fiber.Ctx) error {
 	if err := body(c, &struct{}{}); err != nil {
 		return err
 	}
-	e, err := s.lib.Restore(c.Context(), caller(c), c.Params("slug"))
+	e, err := s.lib.Lifecycle.Restore(c.Context(), caller(c), c.Params("slug"))
 	return answer(c, e, err)
 }

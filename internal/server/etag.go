@@ -3,31 +3,33 @@ package server
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"strings"
 
 	"github.com/gofiber/fiber/v3"
 
-	"goldshelf/internal/library"
 	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
 )
 
 // etagOf names a saved state of an open version.
-func etagOf(r library.Revision) string { return fmt.Sprintf(`"%d.%d"`, r.Version, r.Revision) }
+func etagOf(r texts.Revision) string { return `"` + r.String() + `"` }
 
 // revisionOf reads which state a save is based on: If-Match names one, and
 // If-None-Match: * says that there is no open version yet.
-func revisionOf(c fiber.Ctx) (library.Revision, error) {
-	var r library.Revision
+func revisionOf(c fiber.Ctx) (texts.Revision, error) {
 	match := c.Get(fiber.HeaderIfMatch)
 	if match == "" {
 		if c.Get(fiber.HeaderIfNoneMatch) == "*" {
-			return r, nil
+			return texts.Revision{}, nil
 		}
-		return r, &status{fiber.StatusPreconditionRequired, "say which state you read: If-Match with the draft's ETag, or If-None-Match: * to begin the next version"}
+		return texts.Revision{}, &status{fiber.StatusPreconditionRequired, "say which state you read: If-Match with the draft's ETag, or If-None-Match: * to begin the next version"}
 	}
-	if n, err := fmt.Sscanf(match, `"%d.%d"`, &r.Version, &r.Revision); n != 2 || err != nil {
-		r = library.Revision{Version: -1} // another service's ETag: it matches nothing here
+	r, ok := texts.ParseRevision(strings.Trim(match, `"`))
+	if !ok {
+		r = texts.Revision{Version: -1} // another service's ETag: it matches nothing here
 	}
 	return r, nil
 }
@@ -57,51 +59,43 @@ func (s *server) fresh(c fiber.Ctx) error {
 	return nil
 }
 
-// onlyOnce carries a POST with an Idempotency-Key out once, and gives the same
-// answer to whoever sends it again.
+// onlyOnce carries a POST with an Idempotency-Key out once, and gives the same answer to
+// whoever sends it again. What changed nothing is worked out again.
 func (s *server) onlyOnce(c fiber.Ctx) error {
 	given := c.Get("Idempotency-Key")
 	if c.Method() != fiber.MethodPost || given == "" {
 		return c.Next()
 	}
 	sum := sha256.Sum256(fmt.Appendf(nil, "%d\n%s\n%s", caller(c).ID, c.Path(), given))
-	key := hex.EncodeToString(sum[:])
-	request := sha256.Sum256(c.Body())
-	there, err := s.lib.BeginAnswer(c.Context(), key, request[:])
+	key, request := hex.EncodeToString(sum[:]), sha256.Sum256(c.Body())
+	there, err := work.Answered(c.Context(), s.lib.DB, key)
 	if err != nil {
 		return err
 	}
 	if there != nil {
 		return again(c, there, request)
 	}
-	if err = c.Next(); err != nil {
-		err = s.fail(c, err)
+	c.SetContext(work.WithOnce(c.Context(), &work.Once{Key: key, Request: request[:], Answer: func(body []byte) store.Answer {
+		return store.Answer{Status: c.Response().StatusCode(), Body: body}
+	}}))
+	if err := c.Next(); !errors.Is(err, work.ErrAnswered) {
+		return err
 	}
-	var kept *store.Answer
-	if code := c.Response().StatusCode(); err == nil && code < 500 {
-		kept = &store.Answer{Status: code, ETag: c.GetRespHeader(fiber.HeaderETag), Body: append([]byte{}, c.Response().Body()...)}
+	// The same request came twice at once, and the other one was carried out.
+	if there, err = work.Answered(c.Context(), s.lib.DB, key); err != nil {
+		return err
 	}
-	if endErr := s.lib.EndAnswer(c.Context(), key, kept); endErr != nil {
-		s.log.Error("an answer was not kept", "error", endErr)
-	}
-	return err
+	return again(c, there, request)
 }
 
 // again repeats an answer.
 func again(c fiber.Ctx, a *store.Answer, request [sha256.Size]byte) error {
-	switch {
-	case string(a.Request) != string(request[:]):
+	if string(a.Request) != string(request[:]) {
 		return &status{fiber.StatusUnprocessableEntity, "this Idempotency-Key came with another request before; make a new key for each request"}
-	case a.Status == 0:
-		return &status{fiber.StatusConflict, "the first request with this Idempotency-Key is still being answered; try again in a moment"}
 	}
-	kind := fiber.MIMEApplicationJSONCharsetUTF8
-	if a.Status >= 400 {
-		kind = "application/problem+json"
+	if len(a.Body) == 0 {
+		return c.SendStatus(a.Status)
 	}
-	c.Set(fiber.HeaderContentType, kind)
-	if a.ETag != "" {
-		c.Set(fiber.HeaderETag, a.ETag)
-	}
+	c.Set(fiber.HeaderContentType, fiber.MIMEApplicationJSONCharsetUTF8)
 	return c.Status(a.Status).Send(a.Body)
 }

@@ -31,15 +31,15 @@ func TestReadAndTurn(t *testing.T) {
 	if len(read.Places) != 2 || read.Places[0].Name != "street_name" || read.Places[1].Notation != "<name>" {
 		t.Fatalf("got the places %+v", read.Places)
 	}
-	if len(read.Alike) != 1 || read.Alike[0].Slug != "burst" || read.Alike[0].Contains < 90 {
-		t.Errorf("got the look-alikes %+v", read.Alike)
+	if len(read.Similar) != 1 || read.Similar[0].Slug != "burst" || read.Similar[0].Contains < 90 {
+		t.Errorf("got the look-alikes %+v", read.Similar)
 	}
-	turned := step[api.Turned](t, "turn")(writer.Turn(ctx, api.TurnRequest{Body: text, Places: read.Places[:1]}))
+	turned := step[api.BlanksMade](t, "turn")(writer.MakeBlanks(ctx, api.BlanksRequest{Body: text, Places: read.Places[:1]}))
 	if !strings.Contains(turned.Body, "Streets: {{street_name}}, by <hour>; `[code]` stays.") || len(turned.Blanks) != 1 {
 		t.Errorf("turned into %q with %+v", turned.Body, turned.Blanks)
 	}
 	wrong := []places.Place{{Start: 3, End: 2, Text: "x", Name: "a"}, {Start: 4, End: 7, Text: "are", Name: "Bad Name"}}
-	_, err := writer.Turn(ctx, api.TurnRequest{Body: text, Places: wrong})
+	_, err := writer.MakeBlanks(ctx, api.BlanksRequest{Body: text, Places: wrong})
 	refused(t, "places that are not there", err, http.StatusUnprocessableEntity, `does not have "x" from byte 3 to 2`, `"Bad Name" cannot be the name`)
 	_, err = writer.ReadText(ctx, api.TextOf{Body: "a\x00"})
 	refused(t, "a text with NUL", err, http.StatusUnprocessableEntity, "NUL")
@@ -56,7 +56,7 @@ func TestAlike(t *testing.T) {
 
 	slugs := func(who string, body string) string {
 		t.Helper()
-		got := step[api.Alike](t, "alike")(w.as(who).Alike(ctx, api.TextOf{Slug: "first", Body: body}))
+		got := step[api.SimilarList](t, "alike")(w.as(who).Similar(ctx, api.TextOf{Slug: "first", Body: body}))
 		var all []string
 		for _, it := range got.Items {
 			all = append(all, it.Slug)
@@ -75,7 +75,7 @@ func TestAlike(t *testing.T) {
 	if got := slugs("reviewer", "Nothing like any of it at all, I should say."); got != "" {
 		t.Errorf("another text has the look-alikes %q", got)
 	}
-	near := step[api.Alike](t, "alike")(reviewer.Alike(ctx, api.TextOf{Body: longText})).Items
+	near := step[api.SimilarList](t, "alike")(reviewer.Similar(ctx, api.TextOf{Body: longText})).Items
 	if near[0].Slug != "first" || near[0].Likeness != 100 || len(near[0].Passages) != 1 || near[0].Passages[0].Start != 0 {
 		t.Errorf("the same text is told as %+v", near[0])
 	}
@@ -95,15 +95,15 @@ func TestAlike(t *testing.T) {
 		t.Errorf("after publishing someone sees %q", got)
 	}
 
-	_, err = second.Groups(ctx)
+	_, err = second.SimilarGroups(ctx)
 	refused(t, "groups for a contributor", err, http.StatusForbidden, "only a curator")
-	groups := step[api.Groups](t, "groups")(curator.Groups(ctx))
+	groups := step[api.Groups](t, "groups")(curator.SimilarGroups(ctx))
 	if len(groups.Groups) != 1 || len(groups.Groups[0].Items) != 2 || groups.Groups[0].Items[1].Likeness != 100 {
 		t.Errorf("got the groups %+v", groups)
 	}
-	_, err = reviewer.Recurring(ctx)
+	_, err = reviewer.RecurringPassages(ctx)
 	refused(t, "passages for a reviewer", err, http.StatusForbidden, "only a curator")
-	passages := step[api.Recurring](t, "passages")(curator.Recurring(ctx)).Passages
+	passages := step[api.Recurring](t, "passages")(curator.RecurringPassages(ctx)).Passages
 	if len(passages) != 1 || len(passages[0].In) != 3 || !strings.HasPrefix(passages[0].Text, "Begin with the time") {
 		t.Errorf("got the passages %+v", passages)
 	}
@@ -112,7 +112,7 @@ func TestAlike(t *testing.T) {
 // counted gives how many entries of a plan are in each state.
 func counted(p api.Plan) string {
 	var parts []string
-	for _, s := range []api.PlanState{api.PlanNew, api.PlanChanged, api.PlanSame, api.PlanAlikeState, api.PlanClash, api.PlanWrong} {
+	for _, s := range []api.PlanState{api.PlanNew, api.PlanChanged, api.PlanSame, api.PlanSimilar, api.PlanClash, api.PlanWrong} {
 		if p.Counts[s] > 0 {
 			parts = append(parts, fmt.Sprintf("%s %d", s, p.Counts[s]))
 		}
@@ -130,29 +130,29 @@ func TestImportOfATable(t *testing.T) {
 	t.Parallel()
 	w, ctx := newWorld(t), t.Context()
 	curator := w.as("curator")
-	_, err := w.as("contributor").Bring(ctx, "t.csv", []byte(table), bundle.Reading{}, "")
+	_, err := w.as("contributor").CreateImport(ctx, "t.csv", []byte(table), bundle.Reading{}, "")
 	refused(t, "a contributor", err, http.StatusForbidden, "only a curator")
 
-	before := w.rows()
-	plan := step[api.Plan](t, "bring")(curator.Bring(ctx, "t.csv", []byte(table), bundle.Reading{Source: &entry.Source{Place: "Team notes"}}, ""))
+	before := w.Rows()
+	plan := step[api.Plan](t, "bring")(curator.CreateImport(ctx, "t.csv", []byte(table), bundle.Reading{Source: &entry.Source{Place: "Team notes"}}, ""))
 	if got := counted(plan); got != "new 2, wrong 1" {
 		t.Errorf("the plan is %s", got)
 	}
 	if plan.Columns[2] != (api.Column{Heading: "Team", Holds: "label:department"}) || !strings.Contains(plan.Items[2].Problems[0].Message, `"Moon Base"`) {
 		t.Errorf("columns %+v; the wrong one: %+v", plan.Columns, plan.Items[2])
 	}
-	if after := w.rows(); fmt.Sprint(before) != fmt.Sprint(after) {
+	if after := w.Rows(); fmt.Sprint(before) != fmt.Sprint(after) {
 		t.Errorf("a plan changes the library: %v, then %v", before, after)
 	}
-	plan = step[api.Plan](t, "read again")(curator.ReadAgain(ctx, plan.ID, api.PlanReading{
+	plan = step[api.Plan](t, "read again")(curator.RereadImport(ctx, plan.ID, api.PlanReading{
 		Reading: bundle.Reading{Columns: map[string]string{"Team": ""}, Source: plan.Reading.Source}, KeepAs: "team notes"}))
 	if got := counted(plan); got != "new 3" {
 		t.Errorf("without the teams the plan is %s", got)
 	}
-	_, err = curator.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 9, Do: api.Skip}, {Number: 0, Do: "burn"}}})
+	_, err = curator.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 9, Do: api.Skip}, {Number: 0, Do: "burn"}}})
 	refused(t, "wrong choices", err, http.StatusUnprocessableEntity, "no entry 9", `"burn" cannot be done`)
-	taken := step[api.Taken](t, "take")(curator.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 2, Do: api.Skip}}}))
-	if fmt.Sprint(taken.Made, taken.Changed, taken.Skipped) != "[burst-notice closing] [] 1" {
+	taken := step[api.Applied](t, "take")(curator.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 2, Do: api.Skip}}}))
+	if fmt.Sprint(taken.Created, taken.Changed, taken.Skipped) != "[burst-notice closing] [] 1" {
 		t.Errorf("took %+v", taken)
 	}
 	got := step[api.Entry](t, "entry")(curator.Entry(ctx, "burst-notice"))
@@ -160,18 +160,18 @@ func TestImportOfATable(t *testing.T) {
 		t.Errorf("it came in as %+v", got)
 	}
 	_, err = curator.Plan(ctx, plan.ID)
-	refused(t, "the plan afterwards", err, http.StatusNotFound, "bring it again")
+	refused(t, "the plan afterwards", err, http.StatusNotFound, "create it again")
 
 	// Where it came from is found, and a kept mapping reads the next one.
 	list := step[api.List](t, "find")(curator.Entries(ctx, client.Query{Words: "team notes"}))
 	if list.Total != 2 {
 		t.Errorf("%d entries are found by their source, want 2", list.Total)
 	}
-	again := step[api.Plan](t, "bring with a mapping")(curator.Bring(ctx, "t.csv", []byte(table), bundle.Reading{}, "team notes"))
+	again := step[api.Plan](t, "bring with a mapping")(curator.CreateImport(ctx, "t.csv", []byte(table), bundle.Reading{}, "team notes"))
 	if got := counted(again); got != "new 1, same 2" {
 		t.Errorf("brought again the plan is %s", got)
 	}
-	_, err = curator.Bring(ctx, "t.csv", []byte(table), bundle.Reading{}, "nope")
+	_, err = curator.CreateImport(ctx, "t.csv", []byte(table), bundle.Reading{}, "nope")
 	refused(t, "an unknown mapping", err, http.StatusUnprocessableEntity, `under the name "nope"`, "team notes")
 
 	// What has changed since the plan is seen, and nothing is half-done.
@@ -181,23 +181,23 @@ func TestImportOfATable(t *testing.T) {
 	}
 	draft.Body = "Kind regards."
 	step[api.Entry](t, "save")(first(curator.SaveDraft(ctx, "closing", etag, api.NewEntry{Content: draft.Content})))
-	before = w.rows()
-	_, err = curator.Take(ctx, again.ID, api.TakeRequest{Digest: again.Digest})
+	before = w.Rows()
+	_, err = curator.ApplyImport(ctx, again.ID, api.ApplyRequest{Digest: again.Digest})
 	refused(t, "an old plan", err, http.StatusPreconditionFailed, "the library has changed")
-	if after := w.rows(); fmt.Sprint(before) != fmt.Sprint(after) {
+	if after := w.Rows(); fmt.Sprint(before) != fmt.Sprint(after) {
 		t.Errorf("rows were %v, now %v", before, after)
 	}
 	again = step[api.Plan](t, "plan")(curator.Plan(ctx, again.ID))
 	if got := counted(again); got != "new 1, changed 1, same 1" {
 		t.Errorf("now the plan is %s", got)
 	}
-	diff := step[api.PlanDifference](t, "difference")(curator.Difference(ctx, again.ID, 1))
+	diff := step[api.PlanDifference](t, "difference")(curator.CompareImport(ctx, again.ID, 1))
 	if !strings.Contains(diff.Incoming, "Yours, the team.") || !strings.Contains(diff.Here, "Kind regards.") {
 		t.Errorf("got the difference %+v", diff)
 	}
 	_, err = w.as("chief").Plan(ctx, again.ID)
 	refused(t, "somebody else's import", err, http.StatusNotFound, "no such import of yours")
-	if err := curator.Forget(ctx, again.ID); err != nil {
+	if err := curator.DeleteImport(ctx, again.ID); err != nil {
 		t.Error(err)
 	}
 }
@@ -217,18 +217,18 @@ func TestImportSeesLookAlikes(t *testing.T) {
 		t.Fatal(err)
 	}
 	curator := w.as("curator")
-	plan := step[api.Plan](t, "bring")(curator.Bring(ctx, "t.zip", data, bundle.Reading{}, ""))
-	if got := counted(plan); got != "new 1, same 1, alike 2" {
+	plan := step[api.Plan](t, "bring")(curator.CreateImport(ctx, "t.zip", data, bundle.Reading{}, ""))
+	if got := counted(plan); got != "new 1, same 1, similar 2" {
 		t.Fatalf("the plan is %s: %+v", got, plan.Items)
 	}
-	if a := plan.Items[0].Alike; len(a) != 1 || a[0].Slug != "first" || a[0].Incoming || a[0].Likeness < 80 {
+	if a := plan.Items[0].Similar; len(a) != 1 || a[0].Slug != "first" || a[0].Incoming || a[0].Likeness < 80 {
 		t.Errorf("copied is like %+v", a)
 	}
-	if a := plan.Items[3].Alike; len(a) != 1 || a[0].Slug != "own" || !a[0].Incoming {
+	if a := plan.Items[3].Similar; len(a) != 1 || a[0].Slug != "own" || !a[0].Incoming {
 		t.Errorf("twin is like %+v", a)
 	}
-	taken := step[api.Taken](t, "take")(curator.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 3, Do: api.TakeIt}}}))
-	if fmt.Sprint(taken.Made, taken.Skipped) != "[own twin] 2" {
+	taken := step[api.Applied](t, "take")(curator.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 3, Do: api.Import}}}))
+	if fmt.Sprint(taken.Created, taken.Skipped) != "[own twin] 2" {
 		t.Errorf("took %+v", taken)
 	}
 }
@@ -246,12 +246,12 @@ func TestALargeImportIsSurveyed(t *testing.T) {
 		t.Fatal(err)
 	}
 	curator := w.as("curator")
-	plan := step[api.Plan](t, "bring")(curator.Bring(ctx, "t.zip", data, bundle.Reading{}, ""))
-	taken := step[api.Taken](t, "take")(curator.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest}))
-	if len(taken.Made) != 500 {
-		t.Fatalf("took %d entries, want 500", len(taken.Made))
+	plan := step[api.Plan](t, "bring")(curator.CreateImport(ctx, "t.zip", data, bundle.Reading{}, ""))
+	taken := step[api.Applied](t, "take")(curator.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest}))
+	if len(taken.Created) != 500 {
+		t.Fatalf("took %d entries, want 500", len(taken.Created))
 	}
-	w.exec(`do $$ begin
+	w.Exec(`do $$ begin
 		assert (select reltuples from pg_class where oid = 'versions'::regclass) >= 500, 'the versions are not surveyed';
 	end $$`)
 }
@@ -276,13 +276,13 @@ func TestBetweenLibraries(t *testing.T) {
 	if !bytes.Equal(data, again) {
 		t.Error("two exports of one library differ")
 	}
-	take := func(want string) api.Taken {
+	take := func(want string) api.Applied {
 		t.Helper()
-		plan := step[api.Plan](t, "bring")(ours.Bring(ctx, "theirs.json", data, bundle.Reading{}, ""))
+		plan := step[api.Plan](t, "bring")(ours.CreateImport(ctx, "theirs.json", data, bundle.Reading{}, ""))
 		if got := counted(plan); got != want {
 			t.Errorf("the plan is %s, want %s: %+v", got, want, plan.Items)
 		}
-		return step[api.Taken](t, "take")(ours.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest}))
+		return step[api.Applied](t, "take")(ours.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest}))
 	}
 	take("new 4")
 	history := step[api.Versions](t, "history")(ours.Versions(ctx, "close")).Items
@@ -303,8 +303,8 @@ func TestBetweenLibraries(t *testing.T) {
 	if got, want := withoutTimes(t, back), withoutTimes(t, data); got != want {
 		t.Errorf("out again it is\n%s\nnot\n%s", got, want)
 	}
-	rows := to.rows()
-	if taken := take("same 4"); len(taken.Made)+len(taken.Changed) != 0 || fmt.Sprint(rows) != fmt.Sprint(to.rows()) {
+	rows := to.Rows()
+	if taken := take("same 4"); len(taken.Created)+len(taken.Changed) != 0 || fmt.Sprint(rows) != fmt.Sprint(to.Rows()) {
 		t.Errorf("taken twice it changes %+v", taken)
 	}
 
@@ -319,18 +319,18 @@ func TestBetweenLibraries(t *testing.T) {
 	to.publish(snippet("close", "Our own regards.\n"))
 	from.publish(snippet("close", "Their own regards.\n"))
 	data = step[[]byte](t, "export")(theirs.Export(ctx, bundle.JSON, []string{"close"}, client.Query{}))
-	plan := step[api.Plan](t, "bring")(ours.Bring(ctx, "theirs.json", data, bundle.Reading{}, ""))
-	if got := counted(plan); got != "clash 1" || plan.Items[0].Take {
+	plan := step[api.Plan](t, "bring")(ours.CreateImport(ctx, "theirs.json", data, bundle.Reading{}, ""))
+	if got := counted(plan); got != "clash 1" || plan.Items[0].Selected {
 		t.Fatalf("the plan is %s: %+v", got, plan.Items)
 	}
-	_, err = ours.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Both}}})
+	_, err = ours.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Both}}})
 	refused(t, "both without another slug", err, http.StatusUnprocessableEntity, "another slug")
-	step[api.Taken](t, "both")(ours.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Both, Slug: "their-close"}}}))
+	step[api.Applied](t, "both")(ours.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Both, Slug: "their-close"}}}))
 	if both := step[api.Entry](t, "both")(ours.ShelfEntry(ctx, "their-close")); both.Version != 4 || both.Body != "Their own regards.\n" {
 		t.Errorf("kept both: %d, %q", both.Version, both.Body)
 	}
-	plan = step[api.Plan](t, "bring")(ours.Bring(ctx, "theirs.json", data, bundle.Reading{}, ""))
-	step[api.Taken](t, "theirs")(ours.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.TakeIt}}}))
+	plan = step[api.Plan](t, "bring")(ours.CreateImport(ctx, "theirs.json", data, bundle.Reading{}, ""))
+	step[api.Applied](t, "theirs")(ours.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Import}}}))
 	mine := step[api.Entry](t, "close")(ours.Entry(ctx, "close"))
 	if mine.Version != 5 || mine.State != entry.Draft || mine.Body != "Their own regards.\n" {
 		t.Errorf("took theirs: version %d, %s, %q; want it as our next draft", mine.Version, mine.State, mine.Body)
@@ -353,11 +353,11 @@ func TestExportRoundTrips(t *testing.T) {
 	step[api.Entry](t, "create")(w.as("contributor").Create(ctx, of(entry.Sheet, "facts", "### How many?\nSeven.\n")))
 	for format, name := range map[bundle.Format]string{bundle.Folder: "x.zip", bundle.CSV: "x.csv"} {
 		data := step[[]byte](t, "export")(curator.Export(ctx, format, nil, client.Query{}))
-		plan := step[api.Plan](t, "bring")(curator.Bring(ctx, name, data, bundle.Reading{}, ""))
+		plan := step[api.Plan](t, "bring")(curator.CreateImport(ctx, name, data, bundle.Reading{}, ""))
 		if got := counted(plan); got != "same 3" {
 			t.Errorf("%s comes back as %s: %+v", format, got, plan.Items)
 		}
-		step[api.Taken](t, "take")(curator.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest}))
+		step[api.Applied](t, "take")(curator.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest}))
 		if again := step[[]byte](t, "export")(curator.Export(ctx, format, nil, client.Query{})); !bytes.Equal(data, again) {
 			t.Errorf("%s goes out as other bytes afterwards", format)
 		}
@@ -374,7 +374,7 @@ func TestExportRoundTrips(t *testing.T) {
 	}
 }
 
-func TestBeginnings(t *testing.T) {
+func TestStarters(t *testing.T) {
 	t.Parallel()
 	w, ctx := newWorld(t), t.Context()
 	curator, writer := w.as("curator"), w.as("contributor")
@@ -389,22 +389,22 @@ func TestBeginnings(t *testing.T) {
 	wrong.Labels = map[string][]string{"mood": {"calm"}}
 	_, err = curator.SetStarter(ctx, "laboratory", wrong)
 	refused(t, "a starter that could be no draft", err, http.StatusUnprocessableEntity, "no facet")
-	step[api.Beginnings](t, "keep")(curator.SetStarter(ctx, "laboratory", starter))
+	step[api.Starters](t, "keep")(curator.SetStarter(ctx, "laboratory", starter))
 	starter.Body = "## Task\nOnce more.\n"
-	step[api.Beginnings](t, "keep again")(curator.SetStarter(ctx, "laboratory", starter))
+	step[api.Starters](t, "keep again")(curator.SetStarter(ctx, "laboratory", starter))
 	_, err = writer.SetHelper(ctx, "burst-main-notice", true)
 	refused(t, "a contributor marks a helper", err, http.StatusForbidden, "only a curator")
 	_, err = curator.SetHelper(ctx, "close", true)
 	refused(t, "a snippet as a helper", err, http.StatusUnprocessableEntity, "no published prompt")
-	step[api.Beginnings](t, "mark")(curator.SetHelper(ctx, "burst-main-notice", true))
-	got := step[api.Beginnings](t, "beginnings")(writer.Beginnings(ctx))
+	step[api.Starters](t, "mark")(curator.SetHelper(ctx, "burst-main-notice", true))
+	got := step[api.Starters](t, "beginnings")(writer.Starters(ctx))
 	if len(got.Starters) != 1 || got.Starters[0].Content.Body != "## Task\nOnce more.\n" || len(got.Helpers) != 1 || got.Helpers[0].Slug != "burst-main-notice" {
 		t.Errorf("got %+v", got)
 	}
-	if err := curator.DropStarter(ctx, "laboratory"); err != nil {
+	if err := curator.DeleteStarter(ctx, "laboratory"); err != nil {
 		t.Fatal(err)
 	}
-	if got = step[api.Beginnings](t, "unmark")(curator.SetHelper(ctx, "burst-main-notice", false)); len(got.Starters)+len(got.Helpers) != 0 {
+	if got = step[api.Starters](t, "unmark")(curator.SetHelper(ctx, "burst-main-notice", false)); len(got.Starters)+len(got.Helpers) != 0 {
 		t.Errorf("taken back, there are %+v", got)
 	}
 }

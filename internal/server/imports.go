@@ -11,7 +11,7 @@ import (
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
-	"goldshelf/internal/library"
+	"goldshelf/internal/shelf"
 )
 
 // MaxImport is the largest import, in bytes.
@@ -43,7 +43,7 @@ func readingOf(c fiber.Ctx) (how bundle.Reading, err error) {
 	return how, nil
 }
 
-func (s *server) bring(c fiber.Ctx) error {
+func (s *server) createImport(c fiber.Ctx) error {
 	how, err := readingOf(c)
 	if err != nil {
 		return err
@@ -52,55 +52,55 @@ func (s *server) bring(c fiber.Ctx) error {
 	if name == "" {
 		name = "the import"
 	}
-	plan, err := s.lib.Bring(c.Context(), caller(c), name, c.Body(), how, c.Query("mapping"))
-	if err != nil {
-		return err
+	c.Status(fiber.StatusCreated)
+	plan, err := s.lib.Gather.Create(c.Context(), caller(c), name, c.Body(), how, c.Query("mapping"))
+	if err == nil {
+		c.Set(fiber.HeaderLocation, importPath+"/"+plan.ID)
 	}
-	c.Set(fiber.HeaderLocation, importPath+"/"+plan.ID)
-	return c.Status(fiber.StatusCreated).JSON(plan)
-}
-
-func (s *server) plan(c fiber.Ctx) error {
-	plan, err := s.lib.Plan(c.Context(), caller(c), c.Params("id"), nil, "")
 	return answer(c, plan, err)
 }
 
-func (s *server) readAgain(c fiber.Ctx) error {
+func (s *server) plan(c fiber.Ctx) error {
+	plan, err := s.lib.Gather.Plan(c.Context(), caller(c), c.Params("id"))
+	return answer(c, plan, err)
+}
+
+func (s *server) rereadImport(c fiber.Ctx) error {
 	var in api.PlanReading
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	plan, err := s.lib.Plan(c.Context(), caller(c), c.Params("id"), &in.Reading, in.KeepAs)
+	plan, err := s.lib.Gather.Reread(c.Context(), caller(c), c.Params("id"), in.Reading, in.KeepAs)
 	return answer(c, plan, err)
 }
 
-func (s *server) forget(c fiber.Ctx) error {
-	if err := s.lib.Forget(c.Context(), caller(c), c.Params("id")); err != nil {
+func (s *server) deleteImport(c fiber.Ctx) error {
+	if err := s.lib.Gather.Delete(c.Context(), caller(c), c.Params("id")); err != nil {
 		return err
 	}
 	return c.SendStatus(fiber.StatusNoContent)
 }
 
-func (s *server) difference(c fiber.Ctx) error {
-	number, err := strconv.Atoi(c.Params("number"))
+func (s *server) compareImport(c fiber.Ctx) error {
+	number, err := numberOf(c, "number", "an entry of a plan has a number; see the plan")
 	if err != nil {
-		return &status{fiber.StatusNotFound, "an entry of a plan has a number; see the plan"}
+		return err
 	}
-	diff, err := s.lib.Difference(c.Context(), caller(c), c.Params("id"), number)
+	diff, err := s.lib.Gather.Compare(c.Context(), caller(c), c.Params("id"), number)
 	return answer(c, diff, err)
 }
 
-func (s *server) takeIn(c fiber.Ctx) error {
-	var in api.TakeRequest
+func (s *server) applyImport(c fiber.Ctx) error {
+	var in api.ApplyRequest
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	taken, err := s.lib.Take(c.Context(), caller(c), c.Params("id"), in)
-	return answer(c, taken, err)
+	applied, err := s.lib.Gather.Apply(c.Context(), caller(c), c.Params("id"), in)
+	return answer(c, applied, err)
 }
 
-func (s *server) progress(c fiber.Ctx) error {
-	return c.JSON(s.lib.Progress(caller(c), c.Params("id")))
+func (s *server) importProgress(c fiber.Ctx) error {
+	return c.JSON(s.lib.Gather.Progress(caller(c), c.Params("id")))
 }
 
 // fileTypes are the media types of what goes out, and the ends of its names.
@@ -122,7 +122,7 @@ func (s *server) export(c fiber.Ctx) error {
 	for _, name := range []string{"slug", "format"} {
 		delete(q.Labels, name)
 	}
-	data, err := s.lib.Export(c.Context(), caller(c), format, slugs, library.Query{Text: q.Text, Labels: q.Labels, State: q.State})
+	data, err := s.lib.Shelf.Export(c.Context(), caller(c), format, slugs, shelf.Query{Text: q.Text, Labels: q.Labels, State: q.State})
 	if err != nil {
 		return err
 	}

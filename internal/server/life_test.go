@@ -184,10 +184,10 @@ func TestNobodyApprovesWhatTheyWrote(t *testing.T) {
 	}
 	step[api.Entry](t, "the curator changes a word")(first(w.as("curator").SaveDraft(ctx, "burst-main-notice", etag, notice(firstText+"More.\n"))))
 	step[api.Entry](t, "submit")(w.as("contributor").Submit(ctx, "burst-main-notice", "Ready."))
-	before := w.rows()
+	before := w.Rows()
 	_, err = w.as("curator").Approve(ctx, "burst-main-notice", "")
 	refused(t, "the curator approves", err, 403, "you wrote some of version 1")
-	if after := w.rows(); fmt.Sprint(after) != fmt.Sprint(before) {
+	if after := w.Rows(); fmt.Sprint(after) != fmt.Sprint(before) {
 		t.Errorf("rows were %v, now %v", before, after)
 	}
 	// Looking at a draft and saving it as it is makes nobody its writer.
@@ -207,13 +207,13 @@ func TestSavingOverSomeoneElse(t *testing.T) {
 	if err != nil || newer == etag {
 		t.Fatalf("the curator's save: %q, %v", newer, err)
 	}
-	before := w.rows()
+	before := w.Rows()
 	_, _, err = writer.SaveDraft(ctx, "burst-main-notice", etag, notice("Mine.\n"))
 	refused(t, "the second save", err, 412, "Curator saved version 1", "your text was not saved")
 	if e, ok := err.(*client.Error); !ok || e.ETag != newer {
 		t.Errorf("the refusal names the ETag %+v, want %s", err, newer)
 	}
-	if after := w.rows(); fmt.Sprint(after) != fmt.Sprint(before) {
+	if after := w.Rows(); fmt.Sprint(after) != fmt.Sprint(before) {
 		t.Errorf("rows were %v, now %v", before, after)
 	}
 	d, now, err := writer.Draft(ctx, "burst-main-notice")
@@ -270,7 +270,7 @@ func TestIdempotencyKey(t *testing.T) {
 	if one.status != 201 || two.status != 201 || one.body != two.body {
 		t.Errorf("got %d and %d", one.status, two.status)
 	}
-	if n := w.rows()["entries"]; n != 1 {
+	if n := w.Rows()["entries"]; n != 1 {
 		t.Errorf("there are %d entries, want 1", n)
 	}
 	if other := w.call("contributor", "POST", "/api/v1/entries", `{"kind":"snippet","body":"y"}`, "Idempotency-Key", "k1"); other.status != 422 {
@@ -419,14 +419,14 @@ func TestSigningInIsSlowedAfterFailures(t *testing.T) {
 	if e, ok := err.(*client.Error); !ok || e.RetryAfter < time.Second {
 		t.Errorf("Retry-After: %+v", err)
 	}
-	w.clock.pass(time.Minute)
+	w.Clock.Pass(time.Minute)
 	if _, err := c.SignIn(ctx, "reader", password); err != nil {
 		t.Errorf("after a minute: %v", err)
 	}
 	if _, err := c.SignIn(ctx, "nobody", "wrong"); client.Status(err) != 401 {
 		t.Errorf("an unknown name: %v", err)
 	}
-	w.clock.pass(31 * 24 * time.Hour)
+	w.Clock.Pass(31 * 24 * time.Hour)
 	_, err = c.Session(ctx)
 	refused(t, "a token of last month", err, 401, "sign in again")
 }
@@ -450,8 +450,8 @@ func TestASignInEndedElsewhere(t *testing.T) {
 	w, ctx := newWorld(t), t.Context()
 	c := w.as("reader")
 	step[api.Session](t, "session")(c.Session(ctx))
-	w.exec(`delete from tokens`)
-	w.clock.pass(time.Second)
+	w.Exec(`delete from tokens`)
+	w.Clock.Pass(time.Second)
 	_, err := c.Session(ctx)
 	refused(t, "a second later", err, 401, "sign in again")
 }

@@ -11,7 +11,11 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
-	"goldshelf/internal/library"
+	"goldshelf/internal/lifecycle"
+	"goldshelf/internal/people"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
+	"goldshelf/internal/writing"
 )
 
 // unreadable is a request that cannot be read at all.
@@ -34,14 +38,15 @@ func problemFor(err error) (p api.Problem, known bool) {
 		list    problem.List
 		bad     *unreadable
 		refusal *entry.Refusal
-		clash   *library.Clash
-		missing *library.Missing
-		taken   *library.Taken
-		soon    *library.TooSoon
-		stopped *library.Stopped
-		used    *library.InUse
-		gone    *library.Gone
-		newer   *library.Superseded
+		clash   *writing.Clash
+		missing *work.Missing
+		taken   *work.Taken
+		soon    *people.TooSoon
+		stopped *texts.Stopped
+		used    *lifecycle.InUse
+		gone    *texts.Gone
+		newer   *work.Outdated
+		code    *people.CodeRefused
 		own     *status
 		fib     *fiber.Error
 	)
@@ -91,7 +96,11 @@ func problemFor(err error) (p api.Problem, known bool) {
 		return say(fiber.StatusConflict, "taken", "That name is taken")
 	case errors.As(err, &soon):
 		return say(fiber.StatusTooManyRequests, "too-soon", "Too many attempts")
-	case errors.Is(err, library.ErrSignIn):
+	case errors.As(err, &code):
+		return say(fiber.StatusForbidden, "code", "This code is not good")
+	case errors.Is(err, people.ErrHasCurator):
+		return say(fiber.StatusConflict, "taken", "There is a curator already")
+	case errors.Is(err, people.ErrSignIn):
 		return say(fiber.StatusUnauthorized, "sign-in", "Sign in first")
 	case errors.As(err, &own):
 		return say(own.code, kinds[own.code], titles[own.code])
@@ -137,12 +146,12 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 	if !known {
 		s.log.Error("request failed", "path", c.Path(), "error", err)
 	}
-	var clash *library.Clash
+	var clash *writing.Clash
 	if errors.As(err, &clash) {
 		p.ETag = etagOf(clash.On)
 		c.Set(fiber.HeaderETag, p.ETag)
 	}
-	var soon *library.TooSoon
+	var soon *people.TooSoon
 	if errors.As(err, &soon) {
 		c.Set(fiber.HeaderRetryAfter, strconv.Itoa(int(soon.Wait.Seconds())+1))
 	}

@@ -68,7 +68,7 @@ func TestPublishTogetherAndAtATime(t *testing.T) {
 	// At a time, together; one of them is returned before it.
 	approved(snippet("early", "Early.\n"))
 	approved(snippet("late", "Late.\n"))
-	at := w.clock.now().Add(time.Hour)
+	at := w.Clock.Now().Add(time.Hour)
 	_, err = curator.PublishTogether(ctx, []string{"early"}, new(at.Add(-2*time.Hour)))
 	refused(t, "in the past", err, http.StatusUnprocessableEntity, "is past")
 	_, err = w.as("reviewer").PublishAt(ctx, "early", at)
@@ -79,28 +79,28 @@ func TestPublishTogetherAndAtATime(t *testing.T) {
 	}
 	due := func(want int) {
 		t.Helper()
-		if n, err := w.lib.PublishDue(ctx); err != nil || n != want {
-			t.Fatalf("%d were due (%v), want %d", n, err, want)
+		if n := w.publishDue(); n != want {
+			t.Fatalf("%d were due, want %d", n, want)
 		}
 	}
 	due(0)
 	step[api.Entry](t, "return")(w.as("reviewer").Return(ctx, "late", "Not yet."))
 	same(t, "a curator's desk", waits(t, curator), "failed:early")
-	w.clock.pass(2 * time.Hour)
+	w.Clock.Pass(2 * time.Hour)
 	due(0) // it waits for a word
 	same(t, "and still", waits(t, curator), "failed:early")
 	list := step[api.Publications](t, "publications")(curator.Publications(ctx))
 	if len(list.Items) != 1 || !strings.Contains(list.Items[0].Failed, "late, which was to be published with it, was returned") {
 		t.Errorf("publications: %+v", list.Items)
 	}
-	if err := curator.DropPublication(ctx, list.Items[0].ID); err != nil {
+	if err := curator.CancelPublication(ctx, list.Items[0].ID); err != nil {
 		t.Fatal(err)
 	}
-	refused(t, "drop it twice", curator.DropPublication(ctx, list.Items[0].ID), http.StatusNotFound, "no publication")
+	refused(t, "drop it twice", curator.CancelPublication(ctx, list.Items[0].ID), http.StatusNotFound, "no publication")
 
-	at = w.clock.now().Add(time.Hour)
+	at = w.Clock.Now().Add(time.Hour)
 	step[api.Entry](t, "at a time")(curator.PublishAt(ctx, "early", at))
-	w.clock.pass(2 * time.Hour)
+	w.Clock.Pass(2 * time.Hour)
 	due(1)
 	if e := step[api.Entry](t, "read")(w.as("reader").ShelfEntry(ctx, "early")); e.PublishedBy != "Curator" {
 		t.Errorf("published at its time by %q, want Curator, who set it", e.PublishedBy)
@@ -115,11 +115,11 @@ func TestPublicationThatFailsAtItsTime(t *testing.T) {
 	w.publish(snippet("close", "Kind regards.\n"))
 	w.submitted(notice("Say it in {{area}} within {{hours}}.\n{{include close}}\n"))
 	step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, "burst-main-notice", ""))
-	step[api.Entry](t, "schedule")(w.as("curator").PublishAt(ctx, "burst-main-notice", w.clock.now().Add(time.Hour)))
+	step[api.Entry](t, "schedule")(w.as("curator").PublishAt(ctx, "burst-main-notice", w.Clock.Now().Add(time.Hour)))
 	step[api.Entry](t, "retire")(w.as("curator").Retire(ctx, "close", api.Retirement{Because: "Old."}))
-	w.clock.pass(2 * time.Hour)
-	if n, err := w.lib.PublishDue(ctx); n != 1 || err != nil {
-		t.Fatalf("%d were due (%v)", n, err)
+	w.Clock.Pass(2 * time.Hour)
+	if n := w.publishDue(); n != 1 {
+		t.Fatalf("%d were due", n)
 	}
 	e := step[api.Entry](t, "read")(w.as("curator").Entry(ctx, "burst-main-notice"))
 	if e.State != entry.Approved || e.Published != 0 {
@@ -131,7 +131,7 @@ func TestPublicationThatFailsAtItsTime(t *testing.T) {
 	}
 }
 
-func TestTakeBackAndBringBack(t *testing.T) {
+func TestUnpublishAndRestoreVersion(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t)
 	ctx := context.Background()
@@ -141,13 +141,13 @@ func TestTakeBackAndBringBack(t *testing.T) {
 	w.publish(in)
 	in.Body, in.Code = "Second.\n", ""
 	w.publish(in)
-	_, err := author.TakeBack(ctx, "wording", "Wrong.")
-	refused(t, "by a contributor", err, http.StatusForbidden, "only a curator may take back")
-	_, err = curator.TakeBack(ctx, "wording", "")
+	_, err := author.Unpublish(ctx, "wording", "Wrong.")
+	refused(t, "by a contributor", err, http.StatusForbidden, "only a curator may unpublish")
+	_, err = curator.Unpublish(ctx, "wording", "")
 	refused(t, "without a reason", err, http.StatusUnprocessableEntity, "the reason is missing")
-	back := step[api.Entry](t, "take back")(curator.TakeBack(ctx, "wording", "Wrong text."))
-	if back.Version != 2 || back.State != entry.Superseded || back.TakenBack != "Wrong text." || back.Published != 1 {
-		t.Errorf("taken back: version %d, %s, %q, %d on the shelf", back.Version, back.State, back.TakenBack, back.Published)
+	back := step[api.Entry](t, "take back")(curator.Unpublish(ctx, "wording", "Wrong text."))
+	if back.Version != 2 || back.State != entry.Superseded || back.Unpublished != "Wrong text." || back.Published != 1 {
+		t.Errorf("taken back: version %d, %s, %q, %d on the shelf", back.Version, back.State, back.Unpublished, back.Published)
 	}
 	if e := step[api.Entry](t, "read")(w.as("reader").ShelfEntry(ctx, "wrd")); e.Body != "First.\n" {
 		t.Errorf("on the shelf by its short code: %q, want the first again", e.Body)
@@ -155,30 +155,30 @@ func TestTakeBackAndBringBack(t *testing.T) {
 	if e := step[api.Entry](t, "read")(w.as("reader").ShelfEntry(ctx, "wording@2")); e.Body != "Second.\n" {
 		t.Errorf("version 2: %q, want it kept", e.Body)
 	}
-	w.clock.pass(entry.TakeBackWithin + time.Minute)
-	_, err = curator.TakeBack(ctx, "wording", "Again.")
+	w.Clock.Pass(entry.UnpublishWithin + time.Minute)
+	_, err = curator.Unpublish(ctx, "wording", "Again.")
 	refused(t, "too late", err, http.StatusConflict, "over 15 minutes ago")
 
 	// The first version of an entry has none before it: it is retired.
 	w.publish(snippet("hasty", "Text.\n"))
-	gone := step[api.Entry](t, "take back")(curator.TakeBack(ctx, "hasty", "Too soon."))
+	gone := step[api.Entry](t, "take back")(curator.Unpublish(ctx, "hasty", "Too soon."))
 	if gone.State != entry.Retired || gone.Retired == nil || gone.Retired.Because != "Too soon." {
 		t.Errorf("a first version taken back is %s", gone.State)
 	}
-	_, err = curator.TakeBack(ctx, "hasty", "Again.")
+	_, err = curator.Unpublish(ctx, "hasty", "Again.")
 	refused(t, "twice", err, http.StatusConflict, "hasty is retired")
 
 	// An old version's text begins the next one.
-	next := step[api.Entry](t, "bring back")(author.BringBack(ctx, "wording", 2))
+	next := step[api.Entry](t, "bring back")(author.RestoreVersion(ctx, "wording", 2))
 	if next.Version != 3 || next.State != entry.Draft || next.Body != "Second.\n" || next.Note == "" {
 		t.Errorf("brought back: version %d, %s, %q, note %q", next.Version, next.State, next.Body, next.Note)
 	}
-	_, err = author.BringBack(ctx, "wording", 1)
+	_, err = author.RestoreVersion(ctx, "wording", 1)
 	refused(t, "while one is open", err, http.StatusConflict, "version 3 of wording is a draft")
-	_, err = author.BringBack(ctx, "wording", 9)
+	_, err = author.RestoreVersion(ctx, "wording", 9)
 	refused(t, "what is not there", err, http.StatusNotFound, "no version 9")
-	_, err = w.as("second").BringBack(ctx, "wording", 1)
+	_, err = w.as("second").RestoreVersion(ctx, "wording", 1)
 	refused(t, "somebody else's", err, http.StatusForbidden, "its owner, its deputy or a curator")
-	_, err = author.BringBack(ctx, "hasty", 7)
+	_, err = author.RestoreVersion(ctx, "hasty", 7)
 	refused(t, "a version that never was", err, http.StatusNotFound, "no version 7")
 }

@@ -121,7 +121,8 @@ func TestManySaveAtOnce(t *testing.T) {
 			t.Errorf("the record has %d saves of many-%d, want %d", got, n, each)
 		}
 	}
-	// Found at once by what it says now.
+	// Found by what it says now, once it is indexed.
+	w.indexed()
 	if list := step[api.List](t, "find")(author.Entries(ctx, client.Query{Words: "Text 10"})); list.Total != writers {
 		t.Errorf("by their words %d drafts are found, want %d", list.Total, writers)
 	}
@@ -134,12 +135,12 @@ func TestManySaveAtOnce(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	plan := step[api.Plan](t, "bring")(w.as("curator").Bring(ctx, "in.zip", data, bundle.Reading{}, ""))
+	plan := step[api.Plan](t, "bring")(w.as("curator").CreateImport(ctx, "in.zip", data, bundle.Reading{}, ""))
 	var choices []api.Choice
 	for i := range plan.Items {
-		choices = append(choices, api.Choice{Number: i, Do: api.TakeIt})
+		choices = append(choices, api.Choice{Number: i, Do: api.Import})
 	}
-	step[api.Taken](t, "take")(w.as("curator").Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest, Choices: choices}))
+	step[api.Applied](t, "take")(w.as("curator").ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: choices}))
 	if v := step[api.Verified](t, "verify")(w.as("curator").VerifyAudit(ctx)); v.Broken != 0 || v.Records < 300+writers*(each+1) {
 		t.Errorf("the record: %+v", v)
 	}

@@ -1,6 +1,5 @@
-// Package server answers HTTP: it reads requests, calls the library and writes
-// what it gives, or the problem details of what went wrong. No rule of the job
-// is in it.
+// Package server answers HTTP: it reads requests, calls the use cases and writes what
+// they give, or the problem details of what went wrong. No rule of the job is in it.
 package server
 
 import (
@@ -23,6 +22,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/strict"
 	"goldshelf/internal/library"
+	"goldshelf/internal/work"
 )
 
 // MaxBody is the largest request, in bytes.
@@ -100,95 +100,10 @@ func New(lib *library.Library, opt Options) *Service {
 	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
 	app.Get("/readyz", s.ready)
 
-	v1 := app.Group("/api/v1", s.fresh)
-	v1.Get("/openapi.yaml", s.document)
-	v1.Get("/welcome", func(c fiber.Ctx) error { return c.JSON(s.opt.Welcome) })
-	v1.Post("/session", s.signIn)
-	v1.Get("/feeds/:private", s.feed)
+	v1 := app.Group("/api/v1", s.fresh, s.readable)
+	s.openRoutes(v1)
 	v1.Use(s.signedIn, s.sameOrigin, s.onlyOnce)
-	v1.Get("/session", s.session)
-	v1.Delete("/session", s.signOut)
-	v1.Get("/labels", s.labels)
-	v1.Get("/shelf", s.shelf)
-	v1.Get("/shelf/:ref", s.shelfEntry)
-	v1.Post("/shelf/:ref/fill", s.fill)
-	v1.Post("/preview", s.preview)
-	v1.Post("/check", s.check)
-	v1.Post("/imports", s.bring)
-	v1.Get("/imports/:id", s.plan)
-	v1.Put("/imports/:id", s.readAgain)
-	v1.Delete("/imports/:id", s.forget)
-	v1.Get("/imports/:id/items/:number", s.difference)
-	v1.Post("/imports/:id/take", s.takeIn)
-	v1.Get("/imports/:id/progress", s.progress)
-	v1.Get("/export", s.export)
-	v1.Post("/read", s.readText)
-	v1.Post("/turn", s.turn)
-	v1.Post("/alike", s.alike)
-	v1.Get("/alike/groups", s.groups)
-	v1.Get("/alike/passages", s.recurring)
-	v1.Get("/beginnings", s.beginnings)
-	v1.Put("/starters/:department", s.setStarter)
-	v1.Delete("/starters/:department", s.dropStarter)
-	v1.Put("/entries/:slug/helper", s.setHelper)
-	v1.Get("/kinds", s.kinds)
-	v1.Get("/rules", s.rules)
-	v1.Get("/policy", s.policy)
-	v1.Put("/policy", s.setPolicy)
-	v1.Get("/desk", s.desk)
-	v1.Get("/entries", s.entries)
-	v1.Post("/entries", s.create)
-	v1.Get("/entries/:slug", s.entry)
-	v1.Get("/entries/:slug/draft", s.draft)
-	v1.Put("/entries/:slug/draft", s.saveDraft)
-	v1.Get("/entries/:slug/versions", s.versions)
-	v1.Get("/entries/:slug/versions/:number", s.version)
-	v1.Get("/entries/:slug/diff", s.diff)
-	v1.Get("/entries/:slug/check", s.checkEntry)
-	v1.Get("/entries/:slug/uses", s.uses)
-	v1.Get("/entries/:slug/effects/:user", s.effect)
-	v1.Post("/entries/:slug/submit", s.submit)
-	v1.Post("/entries/:slug/withdraw", s.withdraw)
-	v1.Post("/entries/:slug/approve", s.approve)
-	v1.Post("/entries/:slug/return", s.giveBack)
-	v1.Post("/entries/:slug/publish", s.publish)
-	v1.Post("/entries/:slug/retire", s.retire)
-	v1.Post("/entries/:slug/restore", s.restore)
-	v1.Post("/entries/:slug/still-good", s.stillGood)
-	v1.Post("/entries/:slug/take-back", s.takeBack)
-	v1.Post("/entries/:slug/versions/:number/restore", s.bringBack)
-	v1.Post("/entries/:slug/hand-over", s.handOver)
-	v1.Post("/entries/:slug/accept", s.answerOffer(true))
-	v1.Post("/entries/:slug/decline", s.answerOffer(false))
-	v1.Put("/entries/:slug/keepers", s.setKeepers)
-	v1.Get("/entries/:slug/versions/:number/lines", s.lines)
-	v1.Get("/entries/:slug/comments", s.comments)
-	v1.Post("/entries/:slug/comments", s.addComment)
-	v1.Post("/entries/:slug/comments/:id/settle", s.settleComment(true))
-	v1.Post("/entries/:slug/comments/:id/reopen", s.settleComment(false))
-	v1.Get("/publications", s.publications)
-	v1.Post("/publications", s.publishTogether)
-	v1.Delete("/publications/:id", s.dropPublication)
-	v1.Get("/people", s.people)
-	v1.Post("/people", s.addPerson)
-	v1.Patch("/people/:name", s.changePerson)
-	v1.Post("/people/:name/hand-over", s.handOverAll)
-	v1.Get("/ownership", s.ownership)
-	v1.Get("/follows", s.follows)
-	v1.Put("/follows/:what/:name", s.follow(true))
-	v1.Delete("/follows/:what/:name", s.follow(false))
-	v1.Get("/news", s.news)
-	v1.Post("/news/read", s.readNews)
-	v1.Post("/feed", s.newFeed)
-	v1.Get("/channels", s.hooks)
-	v1.Post("/channels", s.addHook)
-	v1.Put("/channels/:id", s.setHook)
-	v1.Delete("/channels/:id", s.dropHook)
-	v1.Get("/channels/:id/deliveries", s.deliveries)
-	v1.Post("/channels/:id/deliveries/:delivery/send", s.sendAgain)
-	v1.Get("/audit", s.audit)
-	v1.Get("/audit/export", s.exportAudit)
-	v1.Get("/audit/verify", s.verifyAudit)
+	s.routes(v1)
 	v1.Use(func(fiber.Ctx) error {
 		return &status{fiber.StatusNotFound, "the API has no such call; see its description at /api/v1/openapi.yaml"}
 	})
@@ -200,15 +115,10 @@ func New(lib *library.Library, opt Options) *Service {
 }
 
 func (s *server) ready(c fiber.Ctx) error {
-	if err := s.lib.Ready(c.Context()); err != nil {
+	if err := s.lib.DB.Ready(c.Context()); err != nil {
 		return c.Status(fiber.StatusServiceUnavailable).SendString("the database does not answer\n")
 	}
 	return c.SendString("ready\n")
-}
-
-func (s *server) document(c fiber.Ctx) error {
-	c.Set(fiber.HeaderContentType, "application/yaml")
-	return c.Send(api.Document)
 }
 
 // logged writes one line a request, with nothing of what was sent in it.
@@ -228,7 +138,7 @@ func (s *server) logged(c fiber.Ctx) error {
 }
 
 func who(c fiber.Ctx) string {
-	by, _ := c.Locals(callerKey).(library.Caller)
+	by, _ := c.Locals(callerKey).(work.Caller)
 	return by.Name
 }
 
@@ -240,7 +150,10 @@ func (s *server) safeHeaders(c fiber.Ctx) error {
 	return c.Next()
 }
 
-// timed ends what takes too long.
+// timed ends what takes too long. It is also how long work goes on for a caller who has
+// left: the server does not tell a handler of that, so what was asked for is carried out
+// to its end, as it is when only the answer is lost on its way. Whoever sends the request
+// again under the same Idempotency-Key gets its answer.
 func (s *server) timed(c fiber.Ctx) error {
 	within := answerWithin
 	if strings.HasPrefix(c.Path(), importPath) || c.Path() == "/api/v1/export" || strings.HasPrefix(c.Path(), "/api/v1/audit/") {
@@ -267,7 +180,7 @@ func (s *server) sized(c fiber.Ctx) error {
 	if len(data) > most {
 		_, _ = io.CopyN(io.Discard, stream, 16*MaxBody) // whoever sends more than that is cut off
 		if most > MaxBody {
-			return &status{fiber.StatusRequestEntityTooLarge, "the import is larger than 64 MiB; take it in parts"}
+			return &status{fiber.StatusRequestEntityTooLarge, "the import is larger than 64 MiB; import it in parts"}
 		}
 		return tooLarge()
 	}

@@ -7,7 +7,8 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
-	"goldshelf/internal/library"
+	"goldshelf/internal/people"
+	"goldshelf/internal/work"
 )
 
 const cookieName = "goldshelf"
@@ -20,8 +21,8 @@ const (
 	tokenKey
 )
 
-func caller(c fiber.Ctx) library.Caller {
-	by, _ := c.Locals(callerKey).(library.Caller)
+func caller(c fiber.Ctx) work.Caller {
+	by, _ := c.Locals(callerKey).(work.Caller)
 	return by
 }
 
@@ -33,10 +34,15 @@ func (s *server) signIn(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	session, err := s.lib.SignIn(c.Context(), in.Name, in.Password)
+	session, err := s.lib.People.SignIn(c.Context(), in.Name, in.Password)
 	if err != nil {
 		return err
 	}
+	return signedInAs(c, session)
+}
+
+// signedInAs answers with a new session, and has a browser keep it.
+func signedInAs(c fiber.Ctx, session api.Session) error {
 	c.Cookie(&fiber.Cookie{
 		Name: cookieName, Value: session.Token, Path: "/", Expires: session.Expires,
 		HTTPOnly: true, SameSite: fiber.CookieSameSiteStrictMode, Secure: c.Scheme() == "https",
@@ -51,7 +57,7 @@ func (s *server) session(c fiber.Ctx) error {
 
 func (s *server) signOut(c fiber.Ctx) error {
 	token, _ := c.Locals(tokenKey).(string)
-	if err := s.lib.SignOut(c.Context(), token); err != nil {
+	if err := s.lib.People.SignOut(c.Context(), caller(c), token); err != nil {
 		return err
 	}
 	c.Cookie(&fiber.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HTTPOnly: true, SameSite: fiber.CookieSameSiteStrictMode})
@@ -71,7 +77,7 @@ func (s *server) signedIn(c fiber.Ctx) error {
 	if token == "" {
 		return &status{fiber.StatusUnauthorized, "sign in first: send a token as Authorization: Bearer, or sign in at the console"}
 	}
-	by, session, err := s.lib.Holder(c.Context(), token, via)
+	by, session, err := s.lib.People.Holder(c.Context(), token, via)
 	if err != nil {
 		return signInAgain(err)
 	}
@@ -83,7 +89,7 @@ func (s *server) signedIn(c fiber.Ctx) error {
 
 // signInAgain says of a token that is not good what to do about it.
 func signInAgain(err error) error {
-	if err == library.ErrSignIn {
+	if err == people.ErrSignIn {
 		return &status{fiber.StatusUnauthorized, "this sign-in has ended or is not known; sign in again"}
 	}
 	return err

@@ -9,13 +9,13 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
-	"goldshelf/internal/library"
+	"goldshelf/internal/shelf"
 )
 
 // queryOf reads how a list is narrowed: q, limit, cursor and state, and every
 // other parameter as a facet. A facet may be given several times.
-func queryOf(c fiber.Ctx) (library.Query, error) {
-	q := library.Query{Labels: map[string][]string{}}
+func queryOf(c fiber.Ctx) (shelf.Query, error) {
+	q := shelf.Query{Labels: map[string][]string{}}
 	var found problem.List
 	for k, v := range c.Request().URI().QueryArgs().All() {
 		name, value := string(k), string(v)
@@ -54,13 +54,8 @@ func (s *server) shelf(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	list, err := s.lib.Shelf(c.Context(), q)
+	list, err := s.lib.Shelf.Shelf(c.Context(), q)
 	return answer(c, list, err)
-}
-
-func (s *server) labels(c fiber.Ctx) error {
-	facets, err := s.lib.Labels(c.Context())
-	return answer(c, facets, err)
 }
 
 // refOf takes "slug@3" apart; without a number it gives 0.
@@ -70,7 +65,7 @@ func refOf(ref string) (slug string, number int, err error) {
 		return slug, 0, nil
 	}
 	number, err = strconv.Atoi(digits)
-	if err != nil || number < 1 || number > 1<<30 {
+	if err != nil || number < 1 || number > entry.MaxVersion {
 		return "", 0, problem.List{{Field: "/version", Code: "version", Message: "the version is " + strconv.Quote(digits) + "; it is a whole number from 1, as in " + slug + "@3"}}
 	}
 	return slug, number, nil
@@ -81,7 +76,7 @@ func (s *server) shelfEntry(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	e, err := s.lib.ShelfEntry(c.Context(), caller(c), slug, number)
+	e, err := s.lib.Shelf.OnShelf(c.Context(), caller(c), slug, number)
 	return answer(c, e, err)
 }
 
@@ -94,7 +89,7 @@ func (s *server) fill(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	filled, err := s.lib.Fill(c.Context(), slug, number, in)
+	filled, err := s.lib.Shelf.Fill(c.Context(), slug, number, in)
 	return answer(c, filled, err)
 }
 
@@ -103,6 +98,6 @@ func (s *server) preview(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	out, err := s.lib.Preview(c.Context(), caller(c), in)
+	out, err := s.lib.Writing.Preview(c.Context(), caller(c), in)
 	return answer(c, out, err)
 }

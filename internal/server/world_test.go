@@ -19,13 +19,13 @@ import (
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
 	"github.com/getkin/kin-openapi/routers/gorillamux"
-	"github.com/jackc/pgx/v5"
 
 	"goldshelf/api"
 	"goldshelf/client"
-	"goldshelf/core/entry"
+	"goldshelf/internal/channel"
+	"goldshelf/internal/jobs"
 	"goldshelf/internal/library"
-	"goldshelf/internal/store"
+	"goldshelf/internal/people"
 	"goldshelf/internal/testdb"
 )
 
@@ -35,50 +35,26 @@ func TestMain(m *testing.M) { os.Exit(testdb.Run(m, &databases)) }
 
 // world is a service with people and labels, and nothing on its shelf.
 type world struct {
+	*testdb.World
 	t       *testing.T
 	url     string
-	db      *store.DB
 	lib     *library.Library
-	dbURL   string
-	clock   *clock
+	sender  *channel.Sender
 	clients map[string]*client.Client
 	http    *http.Client // holds every call against the contract
 }
 
 const password = "a good long one"
 
-// clock is a time that tests move.
-type clock struct {
-	mu sync.Mutex
-	at time.Time
-}
-
-func (c *clock) now() time.Time {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	c.at = c.at.Add(time.Millisecond)
-	return c.at
-}
-
-func (c *clock) pass(d time.Duration) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	c.at = c.at.Add(d)
-}
-
-// newWorld starts a service on a port of its own. Its people are called like
-// their roles; "second" is another contributor, "chief" another curator, and
-// "tester" another reviewer, of the laboratory.
+// newWorld starts a service on a port of its own.
 func newWorld(t *testing.T) *world {
 	t.Helper()
-	w := &world{t: t, dbURL: databases.URL(t), clients: map[string]*client.Client{}, clock: &clock{at: time.Now()}}
-	db, err := store.Open(w.dbURL)
+	hash, err := hashed()
 	if err != nil {
 		t.Fatal(err)
 	}
-	w.db = db
-	w.lib = library.New(db, w.clock.now)
-	w.people()
+	w := &world{World: databases.World(t, &hash), t: t, clients: map[string]*client.Client{}, sender: channel.NewSender()}
+	w.lib = library.New(w.Store, w.Clock.Now, w.sender)
 	answering := New(w.lib, Options{Log: slog.New(slog.DiscardHandler), Welcome: api.Welcome{}})
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
@@ -93,60 +69,58 @@ func newWorld(t *testing.T) *world {
 		if err := <-done; err != nil {
 			t.Error(err)
 		}
-		db.Close()
 	})
 	w.url = "http://" + l.Addr().String()
 	w.http = &http.Client{Transport: &contract{t: t, next: http.DefaultTransport}}
 	return w
 }
 
-func (w *world) people() {
-	ctx := context.Background()
-	err := w.db.Change(ctx, func(tx store.Tx) error {
-		for _, term := range []store.Term{
-			{Facet: "department", FacetTitle: "Department", Name: "customer-care", Title: "Customer Care"},
-			{Facet: "department", Name: "laboratory", Title: "Laboratory"},
-			{Facet: "application", FacetTitle: "Application", Name: "weir-mail", Title: "Weir Mail"},
-			{Facet: "model", FacetTitle: "Model", Name: "heron-2", Title: "heron-2"},
-		} {
-			if term.FacetTitle == "" {
-				term.FacetTitle = "-"
-			}
-			if err := tx.AddTerm(ctx, term); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	if err != nil {
-		w.t.Fatal(err)
-	}
-	hash, err := hashed()
-	if err != nil {
-		w.t.Fatal(err)
-	}
-	err = w.db.Change(ctx, func(tx store.Tx) error {
-		for name, role := range map[string]entry.Role{
-			"reader": entry.Reader, "contributor": entry.Contributor, "second": entry.Contributor,
-			"reviewer": entry.Reviewer, "tester": entry.Reviewer, "curator": entry.Curator, "chief": entry.Curator,
-		} {
-			p := store.Person{Name: name, FullName: strings.ToUpper(name[:1]) + name[1:], Role: string(role), Password: &hash}
-			if name == "tester" {
-				p.Department = "laboratory"
-			}
-			if _, err := tx.AddPerson(ctx, p); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	if err != nil {
+// indexed has drafts found by what they say now, as a job of the service does.
+func (w *world) indexed() {
+	w.t.Helper()
+	if _, err := jobs.Index(context.Background(), w.DB); err != nil {
 		w.t.Fatal(err)
 	}
 }
 
+// publishDue publishes what is due, as a job of the service does, and gives how many
+// publications there were.
+func (w *world) publishDue() (n int) {
+	w.t.Helper()
+	for {
+		one, err := w.lib.Lifecycle.PublishDue(context.Background())
+		if err != nil {
+			w.t.Fatal(err)
+		}
+		if !one {
+			return n
+		}
+		n++
+	}
+}
+
+// sendDue tells channels what is due, one thing after the other, and gives how much
+// there was.
+func (w *world) sendDue() (n int) {
+	for {
+		due, err := w.lib.Notify.ClaimDue(context.Background(), 8)
+		if err != nil {
+			w.t.Error(err)
+		}
+		for _, d := range due {
+			if err := w.lib.Notify.Send(context.Background(), d); err != nil {
+				w.t.Error(err)
+			}
+		}
+		if len(due) == 0 {
+			return n
+		}
+		n += len(due)
+	}
+}
+
 // hashed is worked out once: it takes long on purpose.
-var hashed = sync.OnceValues(func() (string, error) { return library.HashPassword(password) })
+var hashed = sync.OnceValues(func() (string, error) { return people.HashPassword(password) })
 
 // as gives a client signed in as someone.
 func (w *world) as(name string) *client.Client {
@@ -205,20 +179,6 @@ func (w *world) call(who, method, path, body string, headers ...string) answered
 		}
 	}
 	return a
-}
-
-// rows counts what the database holds, to show that nothing was left behind.
-func (w *world) rows() map[string]int {
-	w.t.Helper()
-	counts := map[string]int{}
-	for _, table := range []string{"entries", "versions", "blanks", "labels", "writers", "approvals", "events"} {
-		n, err := w.db.Count(context.Background(), table)
-		if err != nil {
-			w.t.Fatal(err)
-		}
-		counts[table] = n
-	}
-	return counts
 }
 
 // contract holds every request and response against the OpenAPI document.
@@ -284,26 +244,4 @@ func (c *contract) RoundTrip(req *http.Request) (*http.Response, error) {
 		c.t.Errorf("%s %s: the answer breaks the contract: %v", req.Method, req.URL.Path, err)
 	}
 	return res, nil
-}
-
-// exec changes the database behind the service's back, as its owner.
-func (w *world) exec(statements string) {
-	w.t.Helper()
-	if err := execAs(databases.Owner(w.dbURL), statements); err != nil {
-		w.t.Fatal(err)
-	}
-}
-
-// asService does it as the role that the service works as.
-func (w *world) asService(statement string) error { return execAs(w.dbURL, statement) }
-
-func execAs(url, statements string) error {
-	ctx := context.Background()
-	conn, err := pgx.Connect(ctx, url)
-	if err != nil {
-		return err
-	}
-	defer conn.Close(ctx)
-	_, err = conn.Exec(ctx, statements)
-	return err
 }

@@ -13,12 +13,11 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
-	"sync"
 	"time"
 
-	"goldshelf/api"
 	"goldshelf/internal/channel"
 	"goldshelf/internal/demo"
+	"goldshelf/internal/jobs"
 	"goldshelf/internal/library"
 	"goldshelf/internal/pgserver"
 	"goldshelf/internal/server"
@@ -37,6 +36,7 @@ type Options struct {
 	Inside      []string // hosts inside the machine or network that channels may be at
 	Log         *slog.Logger
 	Out         io.Writer // gets the line "ready http://…"
+	Err         io.Writer // gets the code of the first curator
 }
 
 // DefaultDataDir is where the library lives if nothing else is said.
@@ -121,52 +121,76 @@ func Serve(ctx context.Context, o Options) error {
 		return fmt.Errorf("listen on %s: %w; stop what uses it, or choose another --listen", o.Listen, err)
 	}
 	defer listener.Close()
-	return WithStore(ctx, o, func(db *store.DB) error {
-		var welcome api.Welcome
-		if o.Demo {
-			if welcome, err = demo.Load(ctx, db, o.Log); err != nil {
-				return fmt.Errorf("load the demo library: %w", err)
-			}
+	return WithStore(ctx, o, func(db *store.DB) error { return serve(ctx, o, db, listener) })
+}
+
+func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) error {
+	options := server.Options{Log: o.Log}
+	inside := o.Inside
+	if o.Demo {
+		var err error
+		if options.Welcome, err = demo.Load(ctx, db, o.Log); err != nil {
+			return fmt.Errorf("load the demo library: %w", err)
 		}
-		lib := library.New(db, time.Now)
-		lib.Channels = channel.NewSender(o.Inside...)
-		options := server.Options{Log: o.Log, Welcome: welcome}
-		if o.Demo {
-			own := listener.Addr().String()
-			lib.Channels = channel.NewSender(append(slices.Clone(o.Inside), own)...)
-			standIn := &demo.Channel{}
-			options.Channel = standIn
-			if err := demo.Connect(ctx, db, lib, standIn, "http://"+own+server.ChannelPath); err != nil {
-				return fmt.Errorf("connect the demo's channel: %w", err)
-			}
+		inside = append(slices.Clone(inside), listener.Addr().String())
+	}
+	lib := library.New(db, time.Now, channel.NewSender(inside...))
+	if o.Demo {
+		standIn := &demo.Channel{}
+		options.Channel = standIn
+		if err := demo.Connect(ctx, lib, standIn, "http://"+listener.Addr().String()+server.ChannelPath); err != nil {
+			return fmt.Errorf("connect the demo's channel: %w", err)
 		}
-		working, stopWork := context.WithCancel(ctx)
-		var work sync.WaitGroup
-		work.Go(func() {
-			lib.Work(working, func(err error) { o.Log.Error("work by the clock", "err", err) })
-		})
-		defer work.Wait()
-		defer stopWork()
-		answering := server.New(lib, options)
-		ended := make(chan error, 1)
-		go func() {
-			ended <- answering.Serve(listener)
-		}()
-		fmt.Fprintf(o.Out, "ready http://%s\n", listener.Addr())
-		select {
-		case err := <-ended:
-			return err
-		case <-ctx.Done():
-		}
-		o.Log.Info("stopping: running requests may finish")
-		if err := answering.Stop(stopWithin); err != nil {
-			return err
-		}
-		// A server told to stop before it began to serve has not heard it.
-		listener.Close()
-		if err := <-ended; err != nil && !errors.Is(err, net.ErrClosed) {
-			return err
-		}
-		return nil
-	})
+	}
+	if err := tellCode(ctx, o, lib, listener.Addr().String()); err != nil {
+		return err
+	}
+	defer startJobs(ctx, o.Log, lib)()
+	answering := server.New(lib, options)
+	ended := make(chan error, 1)
+	go func() { ended <- answering.Serve(listener) }()
+	fmt.Fprintf(o.Out, "ready http://%s\n", listener.Addr())
+	select {
+	case err := <-ended:
+		return err
+	case <-ctx.Done():
+	}
+	o.Log.Info("stopping: running requests may finish")
+	if err := answering.Stop(stopWithin); err != nil {
+		return err
+	}
+	// A server told to stop before it began to serve has not heard it.
+	listener.Close()
+	if err := <-ended; err != nil && !errors.Is(err, net.ErrClosed) {
+		return err
+	}
+	return nil
+}
+
+// startJobs has the work done that nobody waits for, and gives what stops it and waits
+// until it has stopped.
+func startJobs(ctx context.Context, log *slog.Logger, lib *library.Library) (stop func()) {
+	ctx, cancel := context.WithCancel(ctx)
+	deliveries := jobs.Deliveries(lib.Notify, log)
+	lib.DB.OnShelfChange(deliveries.Wake)
+	ended := make(chan struct{})
+	go func() {
+		defer close(ended)
+		jobs.Run(ctx, log, jobs.Publications(lib.Lifecycle), deliveries, jobs.Indexing(lib.DB), jobs.CleanUp(lib.DB))
+	}()
+	return func() {
+		cancel()
+		<-ended
+	}
+}
+
+// tellCode says where nobody can sign in yet how the first curator gets in. It is told
+// on the terminal and nowhere else: no log has it.
+func tellCode(ctx context.Context, o Options, lib *library.Library, address string) error {
+	code, err := lib.People.NewSetupCode(ctx)
+	if err != nil || code == "" {
+		return err
+	}
+	fmt.Fprintf(o.Err, "There is no curator yet. Open http://%s within an hour and enter this code: %s\n", address, code)
+	return nil
 }

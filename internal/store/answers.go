@@ -1,55 +1,43 @@
 package store
 
-import (
-	"context"
-	"errors"
-	"time"
-)
+import "time"
 
 // Answer is what was answered to a request that carried an Idempotency-Key.
 type Answer struct {
 	Request []byte `db:"request"` // hash of the request's body
-	Status  int    `db:"status"`  // 0 while it is being worked out
-	ETag    string `db:"etag"`
+	Status  int    `db:"status"`
 	Body    []byte `db:"body"`
 }
 
-const beginAnswer = `
-with old as (delete from answers where at < $4 and key <> $1)
+const answer = `select request, status, body from answers where key = $1`
+
+// Answer gives what was answered under a key, or ErrNotFound.
+func (r Reader) Answer(key string) (a Answer, err error) { return a, r.get(&a, answer, key) }
+
+const claimAnswer = `
 insert into answers (key, request, at)
 values ($1, $2, $3)
-on conflict (key) do update
-set request = excluded.request, status = 0, etag = '', body = '', at = excluded.at
-where answers.at < $4 or answers.status = 0 and answers.at < $5
+on conflict (key) do nothing
 returning key`
 
-const answer = `select request, status, etag, body from answers where key = $1`
-
-// BeginAnswer claims a key for a request, and gives nil; or it gives what is
-// there under the key already. Answers from before old are forgotten, and
-// claims from before stale, whose service must have died.
-func (d *DB) BeginAnswer(ctx context.Context, key string, request []byte, now, old, stale time.Time) (*Answer, error) {
-	var claimed string
-	err := d.get(ctx, &claimed, beginAnswer, key, request, now, old, stale)
-	if !errors.Is(err, ErrNotFound) {
-		return nil, err
+// ClaimAnswer takes a key for this transaction. Another that has it is waited for;
+// where that one is kept, ClaimAnswer gives ErrTaken.
+func (tx Tx) ClaimAnswer(key string, request []byte) error {
+	err := tx.get(&key, claimAnswer, key, request, tx.at)
+	if err == ErrNotFound {
+		return ErrTaken
 	}
-	var there Answer
-	return &there, d.get(ctx, &there, answer, key)
-}
-
-const keepAnswer = `update answers set status = $2, etag = $3, body = $4 where key = $1`
-
-// KeepAnswer keeps what was answered under a key that was claimed before.
-func (d *DB) KeepAnswer(ctx context.Context, key string, a Answer) error {
-	_, err := d.db.ExecContext(ctx, keepAnswer, key, a.Status, a.ETag, a.Body)
 	return err
 }
 
-const dropAnswer = `delete from answers where key = $1`
+const keepAnswer = `update answers set status = $2, body = $3 where key = $1`
 
-// DropAnswer lets go of a key, so that the request can be sent again.
-func (d *DB) DropAnswer(ctx context.Context, key string) error {
-	_, err := d.db.ExecContext(ctx, dropAnswer, key)
-	return err
+// KeepAnswer keeps what is answered under a key that this transaction has claimed.
+func (tx Tx) KeepAnswer(key string, a Answer) error {
+	return tx.exec(keepAnswer, key, a.Status, append([]byte{}, a.Body...))
 }
+
+const dropAnswers = `delete from answers where at < $1`
+
+// DropAnswers forgets what was answered before a time.
+func (tx Tx) DropAnswers(before time.Time) error { return tx.exec(dropAnswers, before) }

@@ -21,19 +21,19 @@ func (d *DB) LetServiceIn(ctx context.Context, password string) error {
 		return errors.New("the password of the service's role has other characters than letters and digits")
 	}
 	role := pgx.Identifier{ServiceRole}.Sanitize()
-	return d.Change(ctx, func(tx Tx) error {
+	return d.Change(ctx, time.Now(), func(tx Tx) error {
 		var there bool
-		if err := tx.get(ctx, &there, `select exists (select from pg_roles where rolname = $1)`, ServiceRole); err != nil {
+		if err := tx.get(&there, `select exists (select from pg_roles where rolname = $1)`, ServiceRole); err != nil {
 			return err
 		}
 		do := "create"
 		if there {
 			do = "alter"
 		}
-		if err := tx.exec(ctx, fmt.Sprintf("%s role %s login password '%s'", do, role, password)); err != nil {
+		if err := tx.exec(fmt.Sprintf("%s role %s login password '%s'", do, role, password)); err != nil {
 			return fmt.Errorf("let the service's role in: %w", err)
 		}
-		return tx.exec(ctx, "grant goldshelf_service to "+role)
+		return tx.exec("grant goldshelf_service to " + role)
 	})
 }
 
@@ -85,8 +85,8 @@ limit $9`
 var wild = strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`)
 
 // Audit gives records that match, the newest first.
-func (r Reader) Audit(ctx context.Context, q AuditQuery) (all []Record, err error) {
-	return all, r.all(ctx, &all, audit, q.Person, q.Slug, q.Action, q.Via, wild.Replace(q.Words), q.From, q.Until, q.Before, q.Limit)
+func (r Reader) Audit(q AuditQuery) (all []Record, err error) {
+	return all, r.all(&all, audit, q.Person, q.Slug, q.Action, q.Via, wild.Replace(q.Words), q.From, q.Until, q.Before, q.Limit)
 }
 
 // Verified says how the record of changes stands.
@@ -119,13 +119,13 @@ select (select count(*) from events) as records,
 
 // VerifyAudit holds every record against the one before it and against its own
 // hash, and says which is the first that does not hold.
-func (r Reader) VerifyAudit(ctx context.Context) (v Verified, err error) {
-	return v, r.get(ctx, &v, verify)
+func (r Reader) VerifyAudit() (v Verified, err error) {
+	return v, r.get(&v, verify)
 }
 
 const hashOf = `select encode(hash, 'hex') as hash from events where id = $1`
 
 // AuditHash gives the hash of the record with a number, or ErrNotFound.
-func (r Reader) AuditHash(ctx context.Context, number int64) (hash string, err error) {
-	return hash, r.get(ctx, &hash, hashOf, number)
+func (r Reader) AuditHash(number int64) (hash string, err error) {
+	return hash, r.get(&hash, hashOf, number)
 }

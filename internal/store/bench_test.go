@@ -3,6 +3,7 @@ package store_test
 import (
 	"context"
 	"testing"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 
@@ -38,12 +39,12 @@ func BenchmarkUsesFiveDeep(b *testing.B) {
 		b.Fatal(err)
 	}
 	defer db.Close()
-	users, err := db.UsersOf(ctx, "s0", true)
+	users, err := db.Ask(ctx, time.Now()).UsersOf("s0", true)
 	if err != nil || len(users) != 363 {
 		b.Fatalf("%d users, %v; want 363 = 3 + 9 + 27 + 81 + 243", len(users), err)
 	}
 	for b.Loop() {
-		if _, err := db.UsersOf(ctx, "s0", true); err != nil {
+		if _, err := db.Ask(ctx, time.Now()).UsersOf("s0", true); err != nil {
 			b.Fatal(err)
 		}
 	}

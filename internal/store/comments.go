@@ -1,7 +1,6 @@
 package store
 
 import (
-	"context"
 	"time"
 
 	"goldshelf/core/change"
@@ -37,16 +36,16 @@ where c.entry_id = $1 and v.number <= $2
 order by c.id`
 
 // Comments gives what was said about an entry's versions up to a number, the oldest first.
-func (r Reader) Comments(ctx context.Context, entryID int64, upTo int) (all []Comment, err error) {
-	return all, r.all(ctx, &all, commentsOf, entryID, upTo)
+func (r Reader) Comments(entryID int64, upTo int) (all []Comment, err error) {
+	return all, r.all(&all, commentsOf, entryID, upTo)
 }
 
 const commentByID = comments + `
 where c.entry_id = $1 and c.id = $2`
 
 // Comment gives one thing that was said about an entry, or ErrNotFound.
-func (r Reader) Comment(ctx context.Context, entryID, id int64) (c Comment, err error) {
-	return c, r.get(ctx, &c, commentByID, entryID, id)
+func (r Reader) Comment(entryID, id int64) (c Comment, err error) {
+	return c, r.get(&c, commentByID, entryID, id)
 }
 
 const addComment = `
@@ -55,7 +54,7 @@ values ($1, $2, nullif($3::bigint, 0), $4, $5, $6, $7)
 returning id`
 
 // AddComment keeps what was said, and gives its id.
-func (tx Tx) AddComment(ctx context.Context, c Comment) (id int64, err error) {
+func (tx Tx) AddComment(c Comment) (id int64, err error) {
 	var passage *string
 	if c.Passage.V != nil {
 		text, err := jsonText(c.Passage.V)
@@ -64,7 +63,7 @@ func (tx Tx) AddComment(ctx context.Context, c Comment) (id int64, err error) {
 		}
 		passage = &text
 	}
-	return id, tx.get(ctx, &id, addComment, c.EntryID, c.VersionID, c.AnswerTo, c.ByID, c.At, c.Text, passage)
+	return id, tx.get(&id, addComment, c.EntryID, c.VersionID, c.AnswerTo, c.ByID, c.At, c.Text, passage)
 }
 
 const settleComment = `
@@ -73,6 +72,6 @@ set settled_at = $2, settled_by = nullif($3::bigint, 0)
 where id = $1`
 
 // SettleComment says that a thread is done with, or with nobody that it is open again.
-func (tx Tx) SettleComment(ctx context.Context, id int64, at *time.Time, by int64) error {
-	return tx.exec(ctx, settleComment, id, at, by)
+func (tx Tx) SettleComment(id int64, at *time.Time, by int64) error {
+	return tx.exec(settleComment, id, at, by)
 }

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"context"
 	"time"
 )
 
@@ -11,7 +10,6 @@ type Viewer struct {
 	Makes      bool // drafts
 	Reviews    bool
 	Curates    bool
-	Now        time.Time
 	Patience   time.Duration // until the next reviewer is asked too
 	Overdue    time.Time     // reviews asked for before are reminded of
 	Untouched  time.Time     // drafts saved last before are left lying
@@ -77,7 +75,7 @@ with item as (
               and (select count(*)
                    from unnest(v.asked) with ordinality a (id, n)
                    join people p on p.id = a.id
-                   where a.n <= array_position(v.asked, $1) and p.active and ($5::timestamptz::date between p.away_from and p.away_until) is not true)
+                   where a.n <= array_position(v.asked, $1) and p.active and (library_day($5) between p.away_from and p.away_until) is not true)
                   <= v.approvals_needed + floor(extract(epoch from $5::timestamptz - v.submitted_at) / $6::float8))
     union all
     select 5, 'commented', c.entry_id, max(c.version_id), min(c.at), count(*)::text
@@ -113,10 +111,10 @@ with item as (
     join lateral (select id, saved_at, state from versions where entry_id = e.id order by number desc limit 1) v on true
     where $4 and v.state <> 'retired'
     union all
-    select 9, 'stale', e.id, v.id, e.review_by::timestamptz, ''
+    select 9, 'stale', e.id, v.id, e.review_by::timestamp at time zone (select zone from library), ''
     from entries e
     join versions v on v.entry_id = e.id and v.state = 'published'
-    where $2 and (e.owner_id = $1 or e.deputy_id = $1) and e.review_by < $5::timestamptz::date
+    where $2 and (e.owner_id = $1 or e.deputy_id = $1) and e.review_by < library_day($5)
 ),
 total as (select why, count(*)::int as n from item group by why)
 select item.*, null::int as n
@@ -136,13 +134,13 @@ where id = any ($1)`
 
 // Heads gives versions by their ids, in no order, with what a desk says of them:
 // not their texts, nor the parts of these.
-func (r Reader) Heads(ctx context.Context, ids []int64) (all []Version, err error) {
-	return all, r.all(ctx, &all, heads, ids)
+func (r Reader) Heads(ids []int64) (all []Version, err error) {
+	return all, r.all(&all, heads, ids)
 }
 
 // Desk gives what waits for someone, in the order of need and then the oldest
 // first, and how much there is of each.
-func (r Reader) Desk(ctx context.Context, v Viewer) (page []Waiting, counts map[string]int, err error) {
+func (r Reader) Desk(v Viewer) (page []Waiting, counts map[string]int, err error) {
 	var rows []struct {
 		Rank      *int       `db:"rank"`
 		Why       string     `db:"why"`
@@ -152,7 +150,7 @@ func (r Reader) Desk(ctx context.Context, v Viewer) (page []Waiting, counts map[
 		What      *string    `db:"what"`
 		N         *int       `db:"n"`
 	}
-	err = r.all(ctx, &rows, desk, v.ID, v.Makes, v.Reviews, v.Curates, v.Now, v.Patience.Seconds(), v.Overdue, v.Untouched,
+	err = r.all(&rows, desk, v.ID, v.Makes, v.Reviews, v.Curates, r.at, v.Patience.Seconds(), v.Overdue, v.Untouched,
 		v.Rank, v.Since, v.Entry, v.Limit)
 	counts = map[string]int{}
 	for _, row := range rows {

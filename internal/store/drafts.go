@@ -1,7 +1,6 @@
 package store
 
 import (
-	"context"
 	"time"
 
 	"goldshelf/core/entry"
@@ -21,7 +20,7 @@ type Draft struct {
 	ID int64 `json:"id"` // of the version
 	entry.Content
 	Mentions []Mention      `json:"mentions"`
-	Parts    string         `json:"parts"` // a hash of blanks, labels and mentions, in hexadecimal
+	Parts    string         `json:"parts"` // a hash of blanks and mentions, in hexadecimal
 	Print    likeness.Print `json:"-"`
 }
 
@@ -30,21 +29,20 @@ update versions v
 set title = d.title, summary = d.summary, code = d.code, language = d.language, plain = d.plain,
     persona = d.persona, style = d.style, sheets = array(select jsonb_array_elements_text(d.sheets)),
     steps = d.steps, source = d.source, body = d.body, saved_by = $2, saved_at = $3,
-    parts = decode(d.parts, 'hex'), derived = true, search = search_of(d.title, e.slug, d.code, d.summary, p.full_name, d.labels, d.source, d.body)
+    parts = decode(d.parts, 'hex'), indexed = true, search = search_of(d.title, e.slug, d.code, d.summary, p.full_name, labels_of(e.id), d.source, d.body)
 from jsonb_to_recordset($1::jsonb) as d (id bigint, title text, summary text, code text, language text, plain boolean,
-         persona text, style text, sheets jsonb, steps jsonb, source jsonb, labels jsonb, body text, parts text),
+         persona text, style text, sheets jsonb, steps jsonb, source jsonb, body text, parts text),
      entries e, people p
 where v.id = d.id and e.id = v.entry_id and p.id = e.owner_id`
 
 const clearParts = `
 with b as (delete from blanks where version_id = any ($1)),
-     l as (delete from labels where version_id = any ($1)),
      p as (delete from prints where version_id = any ($1))
 delete from mentions where version_id = any ($1)`
 
 const addParts = `
 with d as (
-    select * from jsonb_to_recordset($1::jsonb) as d (id bigint, blanks jsonb, labels jsonb, mentions jsonb)
+    select * from jsonb_to_recordset($1::jsonb) as d (id bigint, blanks jsonb, mentions jsonb)
 ),
 b as (
     insert into blanks (version_id, position, name, ask, hint, type, options, default_value, optional, sample, least, most)
@@ -53,11 +51,6 @@ b as (
            b -> 'default', coalesce((b ->> 'optional')::boolean, false), b -> 'sample',
            (b ->> 'min')::double precision, (b ->> 'max')::double precision
     from d, jsonb_array_elements(d.blanks) with ordinality as list (b, position)
-),
-l as (
-    insert into labels (version_id, facet, term, position)
-    select d.id, facet, term, position
-    from d, jsonb_each(d.labels) as f (facet, terms), jsonb_array_elements_text(terms) with ordinality as t (term, position)
 ),
 m as (
     insert into mentions (version_id, how, slug, number)
@@ -75,9 +68,9 @@ select (p ->> 'id')::bigint, array(select jsonb_array_elements_text(p -> 'bands'
        array(select jsonb_array_elements_text(p -> 'units')::bigint)
 from jsonb_array_elements($1::jsonb) p`
 
-// SaveDrafts replaces the texts of drafts and all that belongs to them, and
-// counts by among their writers.
-func (tx Tx) SaveDrafts(ctx context.Context, drafts []Draft, by int64, at time.Time) error {
+// SaveDrafts replaces the texts of drafts and all that belongs to them, but for the
+// labels of their entries, and counts by among their writers.
+func (tx Tx) SaveDrafts(drafts []Draft, by int64, at time.Time) error {
 	type print struct {
 		ID    int64   `json:"id"`
 		Bands []int64 `json:"bands"`
@@ -88,9 +81,6 @@ func (tx Tx) SaveDrafts(ctx context.Context, drafts []Draft, by int64, at time.T
 		ids[i], prints[i] = d.ID, print{d.ID, append([]int64{}, d.Print.Bands...), append([]int64{}, d.Print.Units...)}
 		d.Sheets, d.Steps = append([]string{}, d.Sheets...), append([]entry.Step{}, d.Steps...)
 		d.Blanks, d.Mentions = append([]fill.Blank{}, d.Blanks...), append([]Mention{}, d.Mentions...)
-		if d.Labels == nil {
-			d.Labels = map[string][]string{}
-		}
 		rows[i] = d
 	}
 	texts, err := jsonText(wholeDrafts(rows))
@@ -110,7 +100,7 @@ func (tx Tx) SaveDrafts(ctx context.Context, drafts []Draft, by int64, at time.T
 		{addParts, []any{texts, by}},
 		{addPrints, []any{small}},
 	} {
-		if err := tx.exec(ctx, s.statement, s.args...); err != nil {
+		if err := tx.exec(s.statement, s.args...); err != nil {
 			return err
 		}
 	}
@@ -121,9 +111,10 @@ func (tx Tx) SaveDrafts(ctx context.Context, drafts []Draft, by int64, at time.T
 // and its parts.
 type OpenDraft struct {
 	Entry
-	V       Version       `db:"v"`
-	Parts   string        `db:"parts"` // as Draft has it; empty where it is not known
-	Writers JSON[[]int64] `db:"writers"`
+	V       Version                   `db:"v"`
+	Parts   string                    `db:"parts"` // as Draft has it; empty where it is not known
+	Writers JSON[[]int64]             `db:"writers"`
+	Labels  JSON[map[string][]string] `db:"labels"`
 }
 
 const openDrafts = entryColumns + `,
@@ -132,7 +123,7 @@ const openDrafts = entryColumns + `,
        coalesce(o.origin ->> 'author', author.full_name) as "v.author", coalesce(o.origin ->> 'submitted_by', submitter.full_name, '') as "v.submitter",
        owner.name as "v.owner", owner.full_name as "v.owner_name", coalesce(deputy.name, '') as "v.deputy", coalesce(deputy.full_name, '') as "v.deputy_name",
        coalesce(encode(o.parts, 'hex'), '') as parts,
-       (select coalesce(jsonb_agg(person_id), '[]') from writers where version_id = o.id) as writers
+       (select coalesce(jsonb_agg(person_id), '[]') from writers where version_id = o.id) as writers, labels_of(e.id) as labels
 ` + entryJoins + `
 join people owner on owner.id = e.owner_id
 left join people deputy on deputy.id = e.deputy_id
@@ -141,14 +132,14 @@ left join people submitter on submitter.id = o.submitted_by
 where e.slug = any ($1)`
 
 // OpenDrafts gives the entries of those slugs that have an open version, in no order.
-func (r Reader) OpenDrafts(ctx context.Context, slugs []string) (all []OpenDraft, err error) {
-	return all, r.all(ctx, &all, openDrafts, slugs)
+func (r Reader) OpenDrafts(slugs []string) (all []OpenDraft, err error) {
+	return all, r.all(&all, openDrafts, slugs, r.at)
 }
 
 const saveTexts = `
 with d as (
     select * from jsonb_to_recordset($1::jsonb) as d (id bigint, revision int, title text, summary text, language text, plain boolean,
-           persona text, style text, sheets jsonb, steps jsonb, source jsonb, body text, by bigint, at timestamptz, via text)
+           persona text, style text, sheets jsonb, steps jsonb, source jsonb, body text, by bigint, at timestamptz)
 ),
 held as (
     -- In one order always, so that two who hold several never wait for each other;
@@ -159,16 +150,12 @@ saved as (
     update versions v
     set title = d.title, summary = d.summary, language = d.language, plain = d.plain, persona = d.persona, style = d.style,
         sheets = array(select jsonb_array_elements_text(d.sheets)), steps = d.steps, source = d.source, body = d.body,
-        saved_by = d.by, saved_at = d.at, derived = false
+        saved_by = d.by, saved_at = d.at, indexed = false
     from d join held on held.id = d.id
     where v.id = any ($2) and v.id = d.id and v.revision = d.revision and v.state = 'draft'
       and (v.title, v.summary, v.language, v.plain, v.persona, v.style, v.steps, v.source, v.body, to_jsonb(v.sheets))
           is distinct from (d.title, d.summary, d.language, d.plain, d.persona, d.style, d.steps, d.source, d.body, d.sheets)
-    returning v.id, v.entry_id, v.number, d.by, d.at, d.via
-),
-recorded as (
-    insert into events (at, person_id, via, action, entry_id, number, detail)
-    select at, by, via, 'save', entry_id, number, '{}' from saved
+    returning v.id
 )
 select id from saved`
 
@@ -179,14 +166,12 @@ type Text struct {
 	Content  entry.Content
 	By       int64
 	At       time.Time
-	Via      string
 }
 
 // SaveTexts replaces the texts of drafts that are still at their revision, if they
-// say something else, and records it. Their codes, blanks, labels and what they
-// name stay; what they are found by follows with Derive. It gives the ids of those
-// that were saved. It is a transaction of its own, in one round trip.
-func (d *DB) SaveTexts(ctx context.Context, texts []Text) (ids []int64, err error) {
+// say something else. Their codes, blanks and what they name stay; what they are
+// found by follows with Index. It gives the ids of those that were saved.
+func (tx Tx) SaveTexts(texts []Text) (ids []int64, err error) {
 	type row struct {
 		ID       int64         `json:"id"`
 		Revision int           `json:"revision"`
@@ -202,7 +187,6 @@ func (d *DB) SaveTexts(ctx context.Context, texts []Text) (ids []int64, err erro
 		Body     string        `json:"body"`
 		By       int64         `json:"by"`
 		At       time.Time     `json:"at"`
-		Via      string        `json:"via"`
 	}
 	rows, of := make([]row, len(texts)), make([]int64, len(texts))
 	for i, t := range texts {
@@ -210,41 +194,39 @@ func (d *DB) SaveTexts(ctx context.Context, texts []Text) (ids []int64, err erro
 		of[i] = t.ID
 		rows[i] = row{
 			t.ID, t.Revision, c.Title, c.Summary, c.Language, c.Plain, c.Persona, c.Style,
-			append([]string{}, c.Sheets...), append([]entry.Step{}, c.Steps...), c.Source, c.Body, t.By, t.At, t.Via,
+			append([]string{}, c.Sheets...), append([]entry.Step{}, c.Steps...), c.Source, c.Body, t.By, t.At,
 		}
 	}
 	text, err := jsonText(rows)
 	if err != nil {
 		return nil, err
 	}
-	return ids, d.all(ctx, &ids, saveTexts, text, of)
+	return ids, tx.all(&ids, saveTexts, text, of)
 }
 
-const underived = columns + `
-where id in (select id from versions where not derived order by id limit $1)`
+const unindexed = columns + `
+where id in (select id from versions where not indexed order by id limit $1)`
 
-// Underived gives some of the versions that are not found by what they say now.
-func (r Reader) Underived(ctx context.Context, most int) (all []Version, err error) {
-	return all, r.all(ctx, &all, underived, most)
+// Unindexed gives some of the versions that are not found by what they say now.
+func (r Reader) Unindexed(most int) (all []Version, err error) {
+	return all, r.all(&all, unindexed, most)
 }
 
-const derive = `
+const index = `
 with d as (
     select * from jsonb_to_recordset($1::jsonb) as d (id bigint, revision int, bands jsonb, units jsonb)
 ),
 free as (
-    -- What is being saved at this moment is worked through the next time.
+    -- What is being saved at this moment is indexed the next time.
     select v.id from versions v join d on d.id = v.id order by v.id for update of v skip locked
 ),
 done as (
     update versions v
-    set derived = true,
-        search = search_of(v.title, e.slug, v.code, v.summary, p.full_name,
-                           (select coalesce(jsonb_object_agg(facet, terms), '{}')
-                            from (select facet, jsonb_agg(term order by position) as terms from labels where version_id = v.id group by facet) l),
-                           v.source, v.body)
+    set indexed = true,
+        search = search_of(v.title, e.slug, v.code, v.summary, p.full_name, labels_of(e.id), v.source, v.body) ||
+                 case when v.published_at is null then '' else setweight(to_tsvector('simple', v.body), 'D') end
     from d join free on free.id = d.id, entries e, people p
-    where v.id = d.id and v.revision = d.revision and not v.derived and e.id = v.entry_id and p.id = e.owner_id
+    where v.id = d.id and v.revision = d.revision and not v.indexed and e.id = v.entry_id and p.id = e.owner_id
     returning v.id
 )
 insert into prints (version_id, bands, units)
@@ -253,16 +235,16 @@ from d join done on done.id = d.id
 on conflict (version_id) do update
 set bands = excluded.bands, units = excluded.units`
 
-// Derived is what a version is found by, worked out from its text as it was at a
+// Indexed is what a version is found by, worked out from its text as it was at a
 // revision.
-type Derived struct {
+type Indexed struct {
 	ID       int64
 	Revision int
 	Print    likeness.Print
 }
 
-// Derive keeps what versions are found by. One that has changed since stays underived.
-func (tx Tx) Derive(ctx context.Context, all []Derived) error {
+// Index keeps what versions are found by. One that has changed since stays unindexed.
+func (tx Tx) Index(all []Indexed) error {
 	rows := make([]map[string]any, len(all))
 	for i, d := range all {
 		rows[i] = map[string]any{"id": d.ID, "revision": d.Revision, "bands": append([]int64{}, d.Print.Bands...), "units": append([]int64{}, d.Print.Units...)}
@@ -271,7 +253,7 @@ func (tx Tx) Derive(ctx context.Context, all []Derived) error {
 	if err != nil {
 		return err
 	}
-	return tx.exec(ctx, derive, text)
+	return tx.exec(index, text)
 }
 
 // wholeDrafts gives rows in which nothing is left out because it is empty.
@@ -323,7 +305,7 @@ type NewVersion struct {
 
 // AddEntries makes entries without versions and gives their ids by slug, or
 // ErrTaken if a slug is in use.
-func (tx Tx) AddEntries(ctx context.Context, entries []NewEntry, by int64, at time.Time) (map[string]int64, error) {
+func (tx Tx) AddEntries(entries []NewEntry, by int64, at time.Time) (map[string]int64, error) {
 	text, err := jsonText(entries)
 	if err != nil {
 		return nil, err
@@ -333,7 +315,7 @@ func (tx Tx) AddEntries(ctx context.Context, entries []NewEntry, by int64, at ti
 		Slug string `db:"slug"`
 	}
 	ids := map[string]int64{}
-	err = tx.all(ctx, &rows, addEntries, text, by, at)
+	err = tx.all(&rows, addEntries, text, by, at)
 	for _, r := range rows {
 		ids[r.Slug] = r.ID
 	}
@@ -342,7 +324,7 @@ func (tx Tx) AddEntries(ctx context.Context, entries []NewEntry, by int64, at ti
 
 // AddVersions begins empty drafts and gives their ids by the ids of their
 // entries, or ErrTaken if an entry has an open version.
-func (tx Tx) AddVersions(ctx context.Context, versions []NewVersion, by int64, at time.Time) (map[int64]int64, error) {
+func (tx Tx) AddVersions(versions []NewVersion, by int64, at time.Time) (map[int64]int64, error) {
 	text, err := jsonText(versions)
 	if err != nil {
 		return nil, err
@@ -352,34 +334,9 @@ func (tx Tx) AddVersions(ctx context.Context, versions []NewVersion, by int64, a
 		EntryID int64 `db:"entry_id"`
 	}
 	ids := map[int64]int64{}
-	err = tx.all(ctx, &rows, addVersions, text, by, at)
+	err = tx.all(&rows, addVersions, text, by, at)
 	for _, r := range rows {
 		ids[r.EntryID] = r.ID
 	}
 	return ids, err
-}
-
-const addEvents = `
-insert into events (at, person_id, via, action, entry_id, number, detail)
-select $2, $3, $4, action, entry_id, number, detail
-from jsonb_to_recordset($1::jsonb) as e (action text, entry_id bigint, number int, detail jsonb)`
-
-// AddEvents records changes made together by one person, in the transaction
-// that makes them.
-func (tx Tx) AddEvents(ctx context.Context, events []Event) error {
-	if len(events) == 0 {
-		return nil
-	}
-	rows := make([]map[string]any, len(events))
-	for i, e := range events {
-		if e.Detail == nil {
-			e.Detail = map[string]any{}
-		}
-		rows[i] = map[string]any{"action": e.Action, "entry_id": e.EntryID, "number": e.Number, "detail": e.Detail}
-	}
-	text, err := jsonText(rows)
-	if err != nil {
-		return err
-	}
-	return tx.exec(ctx, addEvents, text, events[0].At, events[0].By, events[0].Via)
 }

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"context"
 	"time"
 
 	"goldshelf/core/entry"
@@ -30,6 +29,7 @@ type Entry struct {
 
 	Department string     `db:"department"` // a term, or none
 	ReviewBy   *time.Time `db:"review_by"`
+	Stale      bool       `db:"stale"`      // it was to be looked at again by now
 	ShelvedAt  *time.Time `db:"shelved_at"` // when what is on the shelf was published
 
 	// Of an entry that is offered to a new owner.
@@ -39,16 +39,18 @@ type Entry struct {
 	OfferAt   *time.Time `db:"offer_at"`
 }
 
-// What is read of an entry, and from where. o is its open version, p what it has on the shelf.
+// What is read of an entry, and from where. o is its open version, p what it has on
+// the shelf; $2 is the time.
 const (
 	entryColumns = `
 select e.id, e.slug, e.kind, e.owner_id, coalesce(e.deputy_id, 0) as deputy_id,
        coalesce(o.number, 0) as open, coalesce(o.state, '') as state, coalesce(p.number, 0) as published, coalesce(p.state, '') as shelf,
        e.retired_at, coalesce(r.full_name, '') as retired_by, e.retired_because as because, coalesce(i.slug, '') as instead,
-       e.department, e.review_by, p.published_at as shelved_at,
+       e.department, e.review_by, coalesce(e.review_by < library_day(now_at), false) as stale, p.published_at as shelved_at,
        coalesce(ot.full_name, '') as offer_to, coalesce(ot.id, 0) as offer_to_id, coalesce(ob.full_name, '') as offer_by, f.at as offer_at,
        (select coalesce(max(number), 0) from versions where entry_id = e.id) as newest`
-	entryJoins = `from entries e
+	entryJoins = `from (select $2::timestamptz as now_at) moment
+cross join entries e
 left join versions o on o.entry_id = e.id and o.state in ('draft', 'in-review', 'approved')
 left join versions p on p.entry_id = e.id and p.state in ('published', 'retired')
 left join people r on r.id = e.retired_by
@@ -66,21 +68,25 @@ limit 1`
 
 // EntryBySlug gives the entry with a slug or, where no entry has it, with a
 // short code; or ErrNotFound.
-func (r Reader) EntryBySlug(ctx context.Context, slug string) (e Entry, err error) {
-	return e, r.get(ctx, &e, entryBySlug, slug)
+func (r Reader) EntryBySlug(slug string) (e Entry, err error) {
+	return e, r.get(&e, entryBySlug, slug, r.at)
 }
 
 // Not for update: that would have records of changes, which name the entry, wait too.
 const lockEntry = `select id from entries where slug = $1 for no key update`
 
-// LockEntry is EntryBySlug, by slug alone, and keeps others from changing the
-// entry until the transaction ends.
-func (tx Tx) LockEntry(ctx context.Context, slug string) (e Entry, err error) {
-	var id int64
-	if err := tx.get(ctx, &id, lockEntry, slug); err != nil {
-		return e, err
-	}
-	return tx.EntryBySlug(ctx, slug)
+// LockEntry keeps others from changing an entry, by slug, until the transaction
+// ends, and gives its id; or ErrNotFound.
+func (tx Tx) LockEntry(slug string) (id int64, err error) { return id, tx.get(&id, lockEntry, slug) }
+
+// For key share would let an entry be retired, which changes no key.
+const shareEntry = `select id from entries where slug = $1 for share`
+
+// ShareEntry keeps others from changing an entry, by slug, until the transaction ends,
+// but not from doing the same. One that is not there is passed over.
+func (tx Tx) ShareEntry(slug string) error {
+	var ids []int64
+	return tx.all(&ids, shareEntry, slug)
 }
 
 const addEntry = `
@@ -89,8 +95,8 @@ values ($1, $2, $3, nullif($4::bigint, 0), $5, $6, $7)
 returning id`
 
 // AddEntry makes an entry without versions and gives its id, or ErrTaken.
-func (tx Tx) AddEntry(ctx context.Context, e Entry, by int64, at time.Time) (id int64, err error) {
-	return id, tx.get(ctx, &id, addEntry, e.Slug, e.Kind, e.OwnerID, e.DeputyID, e.Department, by, at)
+func (tx Tx) AddEntry(e Entry, by int64, at time.Time) (id int64, err error) {
+	return id, tx.get(&id, addEntry, e.Slug, e.Kind, e.OwnerID, e.DeputyID, e.Department, by, at)
 }
 
 // Version is a row of whole_versions: a version with all that belongs to it.
@@ -178,8 +184,8 @@ const version = columns + `
 where entry_id = $1 and number = $2`
 
 // Version gives one version of an entry, or ErrNotFound.
-func (r Reader) Version(ctx context.Context, entryID int64, number int) (v Version, err error) {
-	return v, r.get(ctx, &v, version, entryID, number)
+func (r Reader) Version(entryID int64, number int) (v Version, err error) {
+	return v, r.get(&v, version, entryID, number)
 }
 
 const versions = columns + `
@@ -190,16 +196,16 @@ limit nullif($4, 0)`
 // Versions gives the versions of an entry, newest first: also those that were never
 // published, if they are wanted, below a number and so many at most, where these
 // are not 0.
-func (r Reader) Versions(ctx context.Context, entryID int64, unpublished bool, before, limit int) (all []Version, err error) {
-	return all, r.all(ctx, &all, versions, entryID, unpublished, before, limit)
+func (r Reader) Versions(entryID int64, unpublished bool, before, limit int) (all []Version, err error) {
+	return all, r.all(&all, versions, entryID, unpublished, before, limit)
 }
 
 const versionsByID = columns + `
 where id = any ($1)`
 
 // VersionsByID gives versions by their ids, in no order.
-func (r Reader) VersionsByID(ctx context.Context, ids []int64) (all []Version, err error) {
-	return all, r.all(ctx, &all, versionsByID, ids)
+func (r Reader) VersionsByID(ids []int64) (all []Version, err error) {
+	return all, r.all(&all, versionsByID, ids)
 }
 
 const shelvedID = `
@@ -214,8 +220,8 @@ limit 1`
 // ShelvedID gives the id of an entry's published version, by slug or short
 // code, or with a number of the version of that number if it was ever
 // published; or ErrNotFound.
-func (r Reader) ShelvedID(ctx context.Context, slug string, number int) (id int64, err error) {
-	return id, r.get(ctx, &id, shelvedID, slug, number)
+func (r Reader) ShelvedID(slug string, number int) (id int64, err error) {
+	return id, r.get(&id, shelvedID, slug, number)
 }
 
 const addVersion = `
@@ -225,8 +231,8 @@ returning id`
 
 // AddVersion begins an empty draft and gives its id, or ErrTaken if the entry
 // has an open version. SaveDraft fills it.
-func (tx Tx) AddVersion(ctx context.Context, entryID int64, number int, by int64, at time.Time) (id int64, err error) {
-	return id, tx.get(ctx, &id, addVersion, entryID, number, by, at)
+func (tx Tx) AddVersion(entryID int64, number int, by int64, at time.Time) (id int64, err error) {
+	return id, tx.get(&id, addVersion, entryID, number, by, at)
 }
 
 const codeTaken = `
@@ -238,8 +244,8 @@ limit 1`
 
 // CodeHolder gives the slug of another entry that has or claims a short code,
 // or ErrNotFound.
-func (r Reader) CodeHolder(ctx context.Context, code string, entryID int64) (slug string, err error) {
-	return slug, r.get(ctx, &slug, codeTaken, code, entryID)
+func (r Reader) CodeHolder(code string, entryID int64) (slug string, err error) {
+	return slug, r.get(&slug, codeTaken, code, entryID)
 }
 
 const submitVersion = `
@@ -249,8 +255,8 @@ where id = $1`
 
 // SubmitVersion puts a draft in review, to be approved by so many. Asked are the
 // reviewers in the order in which they are asked; none stands for all.
-func (tx Tx) SubmitVersion(ctx context.Context, id int64, note string, by int64, at time.Time, needed int, asked []int64) error {
-	return tx.exec(ctx, submitVersion, id, note, by, at, needed, append([]int64{}, asked...))
+func (tx Tx) SubmitVersion(id int64, note string, by int64, at time.Time, needed int, asked []int64) error {
+	return tx.exec(submitVersion, id, note, by, at, needed, append([]int64{}, asked...))
 }
 
 const lastAsked = `
@@ -260,12 +266,12 @@ where asked[1] = any ($1)
 group by asked[1]`
 
 // LastAsked gives when each of some people was last the first to be asked.
-func (r Reader) LastAsked(ctx context.Context, people []int64) (map[int64]time.Time, error) {
+func (r Reader) LastAsked(people []int64) (map[int64]time.Time, error) {
 	var rows []struct {
 		ID int64     `db:"id"`
 		At time.Time `db:"at"`
 	}
-	err := r.all(ctx, &rows, lastAsked, people)
+	err := r.all(&rows, lastAsked, people)
 	last := map[int64]time.Time{}
 	for _, row := range rows {
 		last[row.ID] = row.At
@@ -280,8 +286,8 @@ where id = $1`
 
 // ReopenVersion makes a version a draft again, with the reason why it was
 // returned or none, and takes its approvals back.
-func (tx Tx) ReopenVersion(ctx context.Context, id int64, because string) error {
-	return tx.exec(ctx, reopenVersion, id, because)
+func (tx Tx) ReopenVersion(id int64, because string) error {
+	return tx.exec(reopenVersion, id, because)
 }
 
 const addApproval = `
@@ -289,22 +295,22 @@ insert into approvals (version_id, person_id, comment, at)
 values ($1, $2, $3, $4)`
 
 // AddApproval records one reviewer's word, or gives ErrTaken if they gave it before.
-func (tx Tx) AddApproval(ctx context.Context, id, by int64, comment string, at time.Time) error {
-	return tx.exec(ctx, addApproval, id, by, comment, at)
+func (tx Tx) AddApproval(id, by int64, comment string, at time.Time) error {
+	return tx.exec(addApproval, id, by, comment, at)
 }
 
 const setNeeded = `update versions set approvals_needed = $2 where id = $1`
 
 // SetNeeded says how many approvals a version in review needs in all.
-func (tx Tx) SetNeeded(ctx context.Context, id int64, needed int) error {
-	return tx.exec(ctx, setNeeded, id, needed)
+func (tx Tx) SetNeeded(id int64, needed int) error {
+	return tx.exec(setNeeded, id, needed)
 }
 
 const approveVersion = `update versions set state = 'approved' where id = $1`
 
 // ApproveVersion makes a version in review approved.
-func (tx Tx) ApproveVersion(ctx context.Context, id int64) error {
-	return tx.exec(ctx, approveVersion, id)
+func (tx Tx) ApproveVersion(id int64) error {
+	return tx.exec(approveVersion, id)
 }
 
 const supersede = `
@@ -319,37 +325,38 @@ where id = $1`
 
 const publishCode = `
 update entries e
-set code = nullif(v.code, ''), retired_at = null, retired_by = null, retired_because = '', instead_id = null, review_by = $2
+set code = nullif(v.code, ''), retired_at = null, retired_by = null, retired_because = '', instead_id = null, review_by = library_day($2) + $3::int
 from versions v
 where v.id = $1 and e.id = v.entry_id`
 
 // Supersede makes what an entry has on the shelf a version of the past.
-func (tx Tx) Supersede(ctx context.Context, entryID int64) error {
-	if err := tx.exec(ctx, supersede, entryID); err != nil {
+func (tx Tx) Supersede(entryID int64) error {
+	tx.shelf.changed = true
+	if err := tx.exec(supersede, entryID); err != nil {
 		return err
 	}
-	return tx.exec(ctx, dropPrints, entryID)
+	return tx.exec(dropPrints, entryID)
 }
 
 const setNote = `update versions set note = $2 where id = $1 and $2 <> '' and state = 'draft'`
 
 // SetNote says of a draft why it differs from the version before; nothing is
 // changed without a note.
-func (tx Tx) SetNote(ctx context.Context, id int64, note string) error {
-	return tx.exec(ctx, setNote, id, note)
+func (tx Tx) SetNote(id int64, note string) error {
+	return tx.exec(setNote, id, note)
 }
 
 // PublishVersion puts an approved version on the shelf in the place of the
-// one that is there, to be looked at again by a day. It gives ErrTaken if another
+// one that is there, to be looked at again after so many days. It gives ErrTaken if another
 // entry has its short code.
-func (tx Tx) PublishVersion(ctx context.Context, entryID, id, by int64, at, reviewBy time.Time) error {
-	if err := tx.Supersede(ctx, entryID); err != nil {
+func (tx Tx) PublishVersion(entryID, id, by int64, at time.Time, keepFor int) error {
+	if err := tx.Supersede(entryID); err != nil {
 		return err
 	}
-	if err := tx.exec(ctx, publishVersion, id, by, at); err != nil {
+	if err := tx.exec(publishVersion, id, by, at); err != nil {
 		return err
 	}
-	return tx.exec(ctx, publishCode, id, reviewBy)
+	return tx.exec(publishCode, id, at, keepFor)
 }
 
 const retire = `
@@ -360,8 +367,9 @@ where id = $1`
 
 // Retire takes an entry off the shelf, with a reason and the id of the entry
 // to use instead, or 0.
-func (tx Tx) Retire(ctx context.Context, entryID, by int64, at time.Time, because string, instead int64) error {
-	return tx.exec(ctx, retire, entryID, at, by, because, instead)
+func (tx Tx) Retire(entryID, by int64, at time.Time, because string, instead int64) error {
+	tx.shelf.changed = true
+	return tx.exec(retire, entryID, at, by, because, instead)
 }
 
 const restore = `
@@ -371,32 +379,39 @@ set retired_at = null, retired_by = null, retired_because = '', instead_id = nul
 where id = $1`
 
 // Restore puts a retired entry back on the shelf.
-func (tx Tx) Restore(ctx context.Context, entryID int64) error { return tx.exec(ctx, restore, entryID) }
-
-const addEvent = `
-insert into events (at, person_id, via, action, entry_id, number, detail)
-values ($1, nullif($2::bigint, 0), $3, $4, nullif($5::bigint, 0), nullif($6::int, 0), $7)
-returning id`
-
-// Event is one change, for the record.
-type Event struct {
-	At      time.Time
-	By      int64  // 0 for the service itself
-	Via     string // client, console, api or service
-	Action  string
-	EntryID int64
-	Number  int
-	Detail  map[string]any
+func (tx Tx) Restore(entryID int64) error {
+	tx.shelf.changed = true
+	return tx.exec(restore, entryID)
 }
 
-// AddEvent records a change, in the transaction that makes it, and gives its number.
-func (tx Tx) AddEvent(ctx context.Context, e Event) (number int64, err error) {
-	if e.Detail == nil {
-		e.Detail = map[string]any{}
-	}
-	detail, err := jsonText(e.Detail)
-	if err != nil {
-		return 0, err
-	}
-	return number, tx.get(ctx, &number, addEvent, e.At, e.By, e.Via, e.Action, e.EntryID, e.Number, detail)
+const numberBefore = `
+select coalesce(max(number), 0) as number
+from versions
+where entry_id = $1 and ($2 or published_at is not null) and ($3 = 0 or number < $3)`
+
+// NumberBefore gives the number of an entry's newest version, or of the newest before
+// one, that was published or, if they are wanted, was not; 0 where there is none.
+func (r Reader) NumberBefore(entryID int64, unpublished bool, before int) (number int, err error) {
+	return number, r.get(&number, numberBefore, entryID, unpublished, before)
+}
+
+// Body is the text of a version with who wrote it, and why.
+type Body struct {
+	Number  int       `db:"number"`
+	Body    string    `db:"body"`
+	Author  string    `db:"author"`
+	Note    string    `db:"note"`
+	SavedAt time.Time `db:"saved_at"`
+}
+
+const bodies = `
+select v.number, v.body, coalesce(v.origin ->> 'author', author.full_name) as author, v.note, v.saved_at
+from versions v
+join people author on author.id = v.created_by
+where v.entry_id = $1 and ($2 or v.published_at is not null) and v.number <= $3
+order by v.number`
+
+// Bodies gives the texts of an entry's versions up to one, the oldest first.
+func (r Reader) Bodies(entryID int64, unpublished bool, upTo int) (all []Body, err error) {
+	return all, r.all(&all, bodies, entryID, unpublished, upTo)
 }

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"context"
 	"encoding/json"
 	"time"
 )
@@ -68,13 +67,13 @@ with chosen as (
     from jsonb_each($1::jsonb)
 ),
 hit as (
-    select v.id, e.slug, e.kind, v.title, v.summary, v.code, v.number, v.state, v.saved_at, v.published_at, e.owner_id,
+    select v.id, v.entry_id, e.slug, e.kind, v.title, v.summary, v.code, v.number, v.state, v.saved_at, v.published_at, e.owner_id,
            case when $11 then -extract(epoch from coalesce(v.published_at, v.saved_at))::float8
                 when $2::text[] = '{}' then 0
                 else -ts_rank(v.search, search_query($2))::float8 end as rank,
            array(select c.facet from chosen c
                  where case when c.facet = 'kind' then e.kind <> all (c.terms)
-                       else not exists (select from labels l where l.version_id = v.id and l.facet = c.facet and l.term = any (c.terms)) end
+                       else not exists (select from labels l where l.entry_id = v.entry_id and l.facet = c.facet and l.term = any (c.terms)) end
            ) as failed
     from versions v
     join entries e on e.id = v.entry_id
@@ -96,22 +95,20 @@ page as (
 select (select count(*) from hit where failed = '{}') as total,
        (select coalesce(jsonb_agg(jsonb_build_object('facet', facet, 'term', term, 'count', n)), '[]')
         from (select facet, term, count(*) filter (where failed = '{}' or failed = array[facet]) as n
-              from (select l.facet, l.term, failed from hit join labels l on l.version_id = hit.id
+              from (select l.facet, l.term, failed from hit join labels l using (entry_id)
                     union all
                     select 'kind', kind, failed from hit) each_label
               group by facet, term) counted) as terms,
        (select coalesce(jsonb_agg(to_jsonb(page) || jsonb_build_object(
                    'owner', p.name, 'owner_name', p.full_name,
                    'body', case when $2 = '{}' then '' else (select body from versions where id = page.id) end,
-                   'labels', (select coalesce(jsonb_object_agg(facet, terms), '{}')
-                              from (select facet, jsonb_agg(term order by position) as terms
-                                    from labels where version_id = page.id group by facet) l))
+                   'labels', labels_of(page.entry_id))
                    order by page.rank, page.title, page.id), '[]')
         from page join people p on p.id = page.owner_id) as items`
 
 // Find lists entries, the best match first and by title where nothing is
 // searched for, in one round trip.
-func (r Reader) Find(ctx context.Context, q Query) (Found, error) {
+func (r Reader) Find(q Query) (Found, error) {
 	labels, err := jsonText(q.Labels)
 	if err != nil {
 		return Found{}, err
@@ -129,7 +126,7 @@ func (r Reader) Find(ctx context.Context, q Query) (Found, error) {
 		Terms []byte `db:"terms"`
 		Items []byte `db:"items"`
 	}
-	err = r.get(ctx, &row, find, labels, append([]string{}, q.Words...), q.All, q.Drafts, q.Viewer, q.State,
+	err = r.get(&row, find, labels, append([]string{}, q.Words...), q.All, q.Drafts, q.Viewer, q.State,
 		title, after.Rank, after.ID, q.Limit, q.Newest, q.Mine)
 	if err != nil {
 		return Found{}, err

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"context"
 	"encoding/json"
 	"time"
 
@@ -25,7 +24,7 @@ values ($1, $2, $3, $4, $5, $6, $7)
 on conflict (id) do update set reading = excluded.reading, alike = excluded.alike`
 
 // AddImport keeps what somebody has brought, or reads it in another way.
-func (tx Tx) AddImport(ctx context.Context, i Import) error {
+func (tx Tx) AddImport(i Import) error {
 	reading, err := jsonText(i.Reading.V)
 	if err != nil {
 		return err
@@ -37,7 +36,7 @@ func (tx Tx) AddImport(ctx context.Context, i Import) error {
 	if i.Alike.V == nil {
 		alike = "{}"
 	}
-	return tx.exec(ctx, addImport, i.ID, i.PersonID, i.Name, i.Data, reading, alike, i.At)
+	return tx.exec(addImport, i.ID, i.PersonID, i.Name, i.Data, reading, alike, i.At)
 }
 
 const readImport = `
@@ -46,22 +45,20 @@ from imports
 where id = $1 and person_id = $2`
 
 // Import gives what a person has brought, or ErrNotFound.
-func (r Reader) Import(ctx context.Context, id string, person int64) (i Import, err error) {
-	return i, r.get(ctx, &i, readImport, id, person)
+func (r Reader) Import(id string, person int64) (i Import, err error) {
+	return i, r.get(&i, readImport, id, person)
 }
 
 // Survey has queries planned by what the library holds now, where much of it has
 // just come in. Left alone PostgreSQL does so too, a minute later.
-func (tx Tx) Survey(ctx context.Context) error {
-	return tx.exec(ctx, `select survey_tables()`)
+func (tx Tx) Survey() error {
+	return tx.exec(`select survey_tables()`)
 }
 
-const dropImport = `delete from imports where id = $1 or at < $2`
+const dropImport = `delete from imports where id = $1`
 
-// DropImport forgets what was brought, and all that was before a time.
-func (tx Tx) DropImport(ctx context.Context, id string, before time.Time) error {
-	return tx.exec(ctx, dropImport, id, before)
-}
+// DropImport forgets what was brought.
+func (tx Tx) DropImport(id string) error { return tx.exec(dropImport, id) }
 
 const saveMapping = `
 insert into mappings (name, reading, set_by, at)
@@ -69,28 +66,28 @@ values ($1, $2, $3, $4)
 on conflict (name) do update set reading = excluded.reading, set_by = excluded.set_by, at = excluded.at`
 
 // SaveMapping keeps a way to read tables under a name.
-func (tx Tx) SaveMapping(ctx context.Context, name string, how bundle.Reading, by int64, at time.Time) error {
+func (tx Tx) SaveMapping(name string, how bundle.Reading, by int64, at time.Time) error {
 	reading, err := jsonText(how)
 	if err != nil {
 		return err
 	}
-	return tx.exec(ctx, saveMapping, name, reading, by, at)
+	return tx.exec(saveMapping, name, reading, by, at)
 }
 
 const mapping = `select reading from mappings where name = $1`
 
 // Mapping gives the way to read tables that has a name, or ErrNotFound.
-func (r Reader) Mapping(ctx context.Context, name string) (bundle.Reading, error) {
+func (r Reader) Mapping(name string) (bundle.Reading, error) {
 	var row JSON[bundle.Reading]
-	err := r.get(ctx, &row, mapping, name)
+	err := r.get(&row, mapping, name)
 	return row.V, err
 }
 
 const mappingNames = `select name from mappings order by name`
 
 // MappingNames gives the names under which ways to read tables are kept.
-func (r Reader) MappingNames(ctx context.Context) (names []string, err error) {
-	return names, r.all(ctx, &names, mappingNames)
+func (r Reader) MappingNames() (names []string, err error) {
+	return names, r.all(&names, mappingNames)
 }
 
 const versionsOf = columns + `
@@ -98,8 +95,8 @@ where $1::text[] is null or slug = any ($1)
 order by slug, number`
 
 // VersionsOf gives all versions of entries, or without slugs of all entries.
-func (r Reader) VersionsOf(ctx context.Context, slugs []string) (rows []Version, err error) {
-	return rows, r.all(ctx, &rows, versionsOf, slugs)
+func (r Reader) VersionsOf(slugs []string) (rows []Version, err error) {
+	return rows, r.all(&rows, versionsOf, slugs)
 }
 
 const currentOf = `
@@ -111,10 +108,10 @@ with chosen as materialized (
     where ($1::text[] is null or e.slug = any ($1)) and v.state <> 'superseded'
 ),
 l as (
-    select version_id, jsonb_object_agg(facet, terms) as labels
-    from (select version_id, facet, jsonb_agg(term order by position) as terms
-          from labels where version_id in (select id from chosen) group by version_id, facet) f
-    group by version_id
+    select entry_id, jsonb_object_agg(facet, terms) as labels
+    from (select entry_id, facet, jsonb_agg(term order by position) as terms
+          from labels where entry_id in (select entry_id from chosen) group by entry_id, facet) f
+    group by entry_id
 ),
 b as (
     select version_id, jsonb_agg(jsonb_strip_nulls(jsonb_build_object(
@@ -129,14 +126,14 @@ select c.id, c.entry_id, c.slug, c.kind, c.number, c.state, c.revision, c.title,
 from chosen c
 join people owner on owner.id = c.owner_id
 left join people deputy on deputy.id = c.deputy_id
-left join l on l.version_id = c.id
+left join l on l.entry_id = c.entry_id
 left join b on b.version_id = c.id
 order by c.slug, c.number`
 
 // CurrentOf gives the versions of entries that are open, on the shelf or retired,
 // or without slugs those of all entries: their texts, without their histories.
-func (r Reader) CurrentOf(ctx context.Context, slugs []string) (rows []Version, err error) {
-	return rows, r.all(ctx, &rows, currentOf, slugs)
+func (r Reader) CurrentOf(slugs []string) (rows []Version, err error) {
+	return rows, r.all(&rows, currentOf, slugs)
 }
 
 const retirements = `
@@ -154,8 +151,8 @@ type Retirement struct {
 }
 
 // Retirements gives why entries were retired.
-func (r Reader) Retirements(ctx context.Context) (all []Retirement, err error) {
-	return all, r.all(ctx, &all, retirements)
+func (r Reader) Retirements() (all []Retirement, err error) {
+	return all, r.all(&all, retirements)
 }
 
 const codeHolders = `
@@ -166,12 +163,12 @@ from (select e.code, e.slug from entries e where e.code = any ($1)
       where v.code = any ($1) and v.state in ('draft', 'in-review', 'approved')) holders`
 
 // CodeHolders gives the entries that have or claim short codes, by code.
-func (r Reader) CodeHolders(ctx context.Context, codes []string) (map[string]string, error) {
+func (r Reader) CodeHolders(codes []string) (map[string]string, error) {
 	var rows []struct {
 		Code string `db:"code"`
 		Slug string `db:"slug"`
 	}
-	err := r.all(ctx, &rows, codeHolders, codes)
+	err := r.all(&rows, codeHolders, codes)
 	by := map[string]string{}
 	for _, row := range rows {
 		by[row.Code] = row.Slug
@@ -179,7 +176,7 @@ func (r Reader) CodeHolders(ctx context.Context, codes []string) (map[string]str
 	return by, err
 }
 
-const alikeMany = `
+const similarMany = `
 select distinct i.n, r.id
 from unnest($1::int[], $2::bigint[]) as i (n, band)
 join (select v.id, unnest(p.bands) as band
@@ -194,15 +191,15 @@ type Pair struct {
 	ID int64 `db:"id"`
 }
 
-// AlikeMany gives, for texts by their bands, versions that share a band.
-func (r Reader) AlikeMany(ctx context.Context, bands map[int][]int64) (pairs []Pair, err error) {
+// SimilarMany gives, for texts by their bands, versions that share a band.
+func (r Reader) SimilarMany(bands map[int][]int64) (pairs []Pair, err error) {
 	ns, all := []int64{}, []int64{}
 	for n, b := range bands {
 		for _, band := range b {
 			ns, all = append(ns, int64(n)), append(all, band)
 		}
 	}
-	return pairs, r.all(ctx, &pairs, alikeMany, ns, all)
+	return pairs, r.all(&pairs, similarMany, ns, all)
 }
 
 // History is what became of a version in another library.
@@ -237,15 +234,16 @@ set state = h.state
 from jsonb_to_recordset($1::jsonb) as h (id bigint, state text)
 where v.id = h.id and h.state in ('superseded', 'retired')`, `
 update entries e
-set code = nullif(v.code, ''), review_by = $2
+set code = nullif(v.code, ''), review_by = library_day($2) + $3::int
 from jsonb_to_recordset($1::jsonb) as h (id bigint, state text)
 join versions v on v.id = h.id
 where e.id = v.entry_id and h.state in ('published', 'retired')`}
 
 // Settle gives drafts the history that they had elsewhere: published, superseded
 // and retired ones become that, on the days on which they did. It gives ErrTaken
-// if another entry has a short code. What comes on the shelf is looked at again by a day.
-func (tx Tx) Settle(ctx context.Context, histories []History, by int64, reviewBy time.Time) error {
+// if another entry has a short code. What comes on the shelf is looked at again after so many days.
+func (tx Tx) Settle(histories []History, by int64, keepFor int) error {
+	tx.shelf.changed = true
 	text, err := jsonText(histories)
 	if err != nil {
 		return err
@@ -256,9 +254,9 @@ func (tx Tx) Settle(ctx context.Context, histories []History, by int64, reviewBy
 		case 2:
 			args = append(args, by)
 		case 4:
-			args = append(args, reviewBy)
+			args = append(args, tx.at, keepFor)
 		}
-		if err := tx.exec(ctx, statement, args...); err != nil {
+		if err := tx.exec(statement, args...); err != nil {
 			return err
 		}
 	}

@@ -1,40 +1,106 @@
 package store
 
-import "context"
-
 // Term is a value in a facet, with the facet's own title.
 type Term struct {
 	Facet      string `db:"facet"`
 	FacetTitle string `db:"facet_title"`
-	Name       string `db:"name"`
+	Name       string `db:"name"` // empty for a facet without terms
 	Title      string `db:"title"`
 }
 
 const terms = `
-select t.facet, f.title as facet_title, t.name, t.title
-from terms t
-join facets f on f.name = t.facet
+select f.name as facet, f.title as facet_title, coalesce(t.name, '') as name, coalesce(t.title, '') as title
+from facets f
+left join terms t on t.facet = f.name
 order by f.position, t.position`
 
-// Terms gives every term of every facet, in the order in which they are shown.
-func (r Reader) Terms(ctx context.Context) (all []Term, err error) {
-	return all, r.all(ctx, &all, terms)
-}
+// Terms gives every term of every facet, in the order in which they are shown. A
+// facet without terms has one row, without a name.
+func (r Reader) Terms() (all []Term, err error) { return all, r.all(&all, terms) }
 
 const addFacet = `
 insert into facets (name, title, position)
 values ($1, $2, (select coalesce(max(position), 0) + 1 from facets))
-on conflict (name) do nothing`
+returning name`
+
+// AddFacet adds a facet without terms, or gives ErrTaken.
+func (tx Tx) AddFacet(name, title string) error { return tx.get(&name, addFacet, name, title) }
 
 const addTerm = `
 insert into terms (facet, name, title, position)
 values ($1, $2, $3, (select coalesce(max(position), 0) + 1 from terms where facet = $1))`
 
-// AddTerm adds a term, and its facet where that is new. It gives ErrTaken
-// where the facet has the term.
-func (tx Tx) AddTerm(ctx context.Context, t Term) error {
-	if err := tx.exec(ctx, addFacet, t.Facet, t.FacetTitle); err != nil {
+// AddTerm adds a term to a facet that is there. It gives ErrTaken where the facet
+// has the term.
+func (tx Tx) AddTerm(t Term) error { return tx.exec(addTerm, t.Facet, t.Name, t.Title) }
+
+const renameFacet = `update facets set title = $2 where name = $1 returning name`
+
+// RenameFacet gives a facet another title, or gives ErrNotFound.
+func (tx Tx) RenameFacet(name, title string) error { return tx.get(&name, renameFacet, name, title) }
+
+const renameTerm = `update terms set title = $3 where facet = $1 and name = $2 returning name`
+
+// RenameTerm gives a term another title, or gives ErrNotFound.
+func (tx Tx) RenameTerm(facet, name, title string) error {
+	return tx.get(&name, renameTerm, facet, name, title)
+}
+
+const lockLabels = `lock table facets, terms in share row exclusive mode`
+
+// LockLabels has others wait until the transaction ends before they change facets
+// or terms.
+func (tx Tx) LockLabels() error { return tx.exec(lockLabels) }
+
+const setLabels = `
+with wanted as (
+    select e.entry_id, f.facet, t.term, t.position
+    from jsonb_to_recordset($1::jsonb) as e (entry_id bigint, labels jsonb),
+         jsonb_each(e.labels) as f (facet, terms), jsonb_array_elements_text(f.terms) with ordinality as t (term, position)
+),
+gone as (
+    delete from labels l
+    where l.entry_id in (select entry_id from jsonb_to_recordset($1::jsonb) as e (entry_id bigint))
+      and not exists (select from wanted w where (w.entry_id, w.facet, w.term) = (l.entry_id, l.facet, l.term))
+)
+insert into labels (entry_id, facet, term, position)
+select * from wanted
+on conflict (entry_id, facet, term) do update
+set position = excluded.position`
+
+// Labels are those of one entry, by facet.
+type Labels struct {
+	EntryID int64               `json:"entry_id"`
+	Labels  map[string][]string `json:"labels"`
+}
+
+// SetLabels gives entries these labels and no others.
+func (tx Tx) SetLabels(all []Labels) error {
+	for i := range all {
+		if all[i].Labels == nil {
+			all[i].Labels = map[string][]string{}
+		}
+	}
+	text, err := jsonText(all)
+	if err != nil {
 		return err
 	}
-	return tx.exec(ctx, addTerm, t.Facet, t.Name, t.Title)
+	return tx.exec(setLabels, text)
+}
+
+const pastLabels = `select facet, term from past_labels where entry_id = $1 order by facet, term`
+
+// PastLabels gives the labels and departments that an entry has had since it was
+// last published and may have no longer, by facet.
+func (r Reader) PastLabels(entryID int64) (map[string][]string, error) {
+	var rows []struct {
+		Facet string `db:"facet"`
+		Term  string `db:"term"`
+	}
+	err := r.all(&rows, pastLabels, entryID)
+	past := map[string][]string{}
+	for _, row := range rows {
+		past[row.Facet] = append(past[row.Facet], row.Term)
+	}
+	return past, err
 }

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"context"
 	"time"
 )
 
@@ -25,8 +24,8 @@ from people
 where name = $1`
 
 // PersonByName gives the person with a sign-in name, or ErrNotFound.
-func (r Reader) PersonByName(ctx context.Context, name string) (p Person, err error) {
-	return p, r.get(ctx, &p, personByName, name)
+func (r Reader) PersonByName(name string) (p Person, err error) {
+	return p, r.get(&p, personByName, name)
 }
 
 const people = `
@@ -35,8 +34,8 @@ from people
 order by id`
 
 // People gives everyone, in the order in which they were added.
-func (r Reader) People(ctx context.Context) (all []Person, err error) {
-	return all, r.all(ctx, &all, people)
+func (r Reader) People() (all []Person, err error) {
+	return all, r.all(&all, people)
 }
 
 const addPerson = `
@@ -45,8 +44,8 @@ values ($1, $2, $3, $4, $5)
 returning id`
 
 // AddPerson adds someone and gives their id, or ErrTaken.
-func (tx Tx) AddPerson(ctx context.Context, p Person) (id int64, err error) {
-	return id, tx.get(ctx, &id, addPerson, p.Name, p.FullName, p.Department, p.Role, p.Password)
+func (tx Tx) AddPerson(p Person) (id int64, err error) {
+	return id, tx.get(&id, addPerson, p.Name, p.FullName, p.Department, p.Role, p.Password)
 }
 
 const addToken = `
@@ -54,8 +53,8 @@ insert into tokens (hash, person_id, expires_at)
 values ($1, $2, $3)`
 
 // AddToken keeps the hash of a sign-in token.
-func (tx Tx) AddToken(ctx context.Context, hash []byte, person int64, expires time.Time) error {
-	return tx.exec(ctx, addToken, hash, person, expires)
+func (tx Tx) AddToken(hash []byte, person int64, expires time.Time) error {
+	return tx.exec(addToken, hash, person, expires)
 }
 
 // Holder is a token's person and when the token ends.
@@ -73,16 +72,19 @@ where t.hash = any ($1) and t.expires_at > $2 and p.active`
 
 // TokenHolders gives whose tokens have these hashes, in no order: those that are
 // known and have not ended, and whose people are active.
-func (r Reader) TokenHolders(ctx context.Context, hashes [][]byte, now time.Time) (all []Holder, err error) {
-	return all, r.all(ctx, &all, tokenHolders, hashes, now)
+func (r Reader) TokenHolders(hashes [][]byte, now time.Time) (all []Holder, err error) {
+	return all, r.all(&all, tokenHolders, hashes, now)
 }
 
-const removeToken = `delete from tokens where hash = $1 or expires_at < $2`
+const removeToken = `delete from tokens where hash = $1`
 
-// RemoveToken forgets a token, and all that have ended.
-func (tx Tx) RemoveToken(ctx context.Context, hash []byte, now time.Time) error {
-	return tx.exec(ctx, removeToken, hash, now)
-}
+// RemoveToken forgets a token.
+func (tx Tx) RemoveToken(hash []byte) error { return tx.exec(removeToken, hash) }
+
+const signOutEverywhere = `delete from tokens where person_id = $1`
+
+// SignOutEverywhere forgets all tokens of a person.
+func (tx Tx) SignOutEverywhere(person int64) error { return tx.exec(signOutEverywhere, person) }
 
 const failedSignIns = `
 select failures, last_at
@@ -91,12 +93,12 @@ where name = $1`
 
 // FailedSignIns gives how often in a row signing in under a name has failed,
 // and when last.
-func (r Reader) FailedSignIns(ctx context.Context, name string) (failures int, last time.Time, err error) {
+func (r Reader) FailedSignIns(name string) (failures int, last time.Time, err error) {
 	var row struct {
 		Failures int       `db:"failures"`
 		LastAt   time.Time `db:"last_at"`
 	}
-	err = r.get(ctx, &row, failedSignIns, name)
+	err = r.get(&row, failedSignIns, name)
 	if err == ErrNotFound {
 		err = nil
 	}
@@ -111,16 +113,14 @@ set failures = case when failed_sign_ins.last_at < $3 then 1 else failed_sign_in
     last_at = excluded.last_at`
 
 // AddFailedSignIn counts a failure; those before since no longer count.
-func (tx Tx) AddFailedSignIn(ctx context.Context, name string, now, since time.Time) error {
-	return tx.exec(ctx, addFailedSignIn, name, now, since)
+func (tx Tx) AddFailedSignIn(name string, now, since time.Time) error {
+	return tx.exec(addFailedSignIn, name, now, since)
 }
 
-const clearFailedSignIns = `delete from failed_sign_ins where name = $1 or last_at < $2`
+const clearFailedSignIns = `delete from failed_sign_ins where name = $1`
 
-// ClearFailedSignIns forgets the failures of a name, and all before since.
-func (tx Tx) ClearFailedSignIns(ctx context.Context, name string, since time.Time) error {
-	return tx.exec(ctx, clearFailedSignIns, name, since)
-}
+// ClearFailedSignIns forgets the failures of a name.
+func (tx Tx) ClearFailedSignIns(name string) error { return tx.exec(clearFailedSignIns, name) }
 
 const setPerson = `
 with signed_out as (delete from tokens where person_id = $1 and not $5)
@@ -130,18 +130,18 @@ where id = $1`
 
 // SetPerson changes what is known of someone. Who is no longer active is signed
 // out everywhere.
-func (tx Tx) SetPerson(ctx context.Context, p Person) error {
-	return tx.exec(ctx, setPerson, p.ID, p.FullName, p.Department, p.Role, p.Active, p.AwayFrom, p.AwayUntil)
+func (tx Tx) SetPerson(p Person) error {
+	return tx.exec(setPerson, p.ID, p.FullName, p.Department, p.Role, p.Active, p.AwayFrom, p.AwayUntil)
 }
 
 const lockPeople = `lock table people in share row exclusive mode`
 
 // LockPeople has others wait until the transaction ends before they change anyone.
-func (tx Tx) LockPeople(ctx context.Context) error { return tx.exec(ctx, lockPeople) }
+func (tx Tx) LockPeople() error { return tx.exec(lockPeople) }
 
 const setPassword = `update people set password = $2 where id = $1`
 
 // SetPassword keeps the hash of someone's new password.
-func (tx Tx) SetPassword(ctx context.Context, id int64, hash string) error {
-	return tx.exec(ctx, setPassword, id, hash)
+func (tx Tx) SetPassword(id int64, hash string) error {
+	return tx.exec(setPassword, id, hash)
 }

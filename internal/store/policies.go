@@ -1,7 +1,6 @@
 package store
 
 import (
-	"context"
 	"time"
 
 	"goldshelf/core/check"
@@ -23,14 +22,14 @@ order by number desc
 limit 1`
 
 // Policy gives the policy in force, or ErrNotFound where none was ever set.
-func (r Reader) Policy(ctx context.Context) (p Policy, err error) {
-	return p, r.get(ctx, &p, policy)
+func (r Reader) Policy() (p Policy, err error) {
+	return p, r.get(&p, policy)
 }
 
 const lockPolicies = `lock table policies in share row exclusive mode`
 
 // LockPolicies has others wait until the transaction ends before they set one.
-func (tx Tx) LockPolicies(ctx context.Context) error { return tx.exec(ctx, lockPolicies) }
+func (tx Tx) LockPolicies() error { return tx.exec(lockPolicies) }
 
 const addPolicy = `
 insert into policies (policy, set_by, at)
@@ -38,10 +37,10 @@ values ($1, $2, $3)
 returning number`
 
 // AddPolicy keeps a new policy and gives its number.
-func (tx Tx) AddPolicy(ctx context.Context, p check.Policy, by int64, at time.Time) (number int, err error) {
+func (tx Tx) AddPolicy(p check.Policy, by int64, at time.Time) (number int, err error) {
 	text, err := jsonText(p)
 	if err != nil {
 		return 0, err
 	}
-	return number, tx.get(ctx, &number, addPolicy, text, by, at)
+	return number, tx.get(&number, addPolicy, text, by, at)
 }

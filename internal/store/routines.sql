@@ -10,7 +10,13 @@ begin
         return old;
     end if;
     if old.state = 'draft' and new.state = 'draft' then
-        if not new.derived or old.derived or new.saved_at <> old.saved_at then -- what it is found by is no change of it
+        -- Whether it is found by what it says is no change of it.
+        if new.indexed = old.indexed or
+           (new.saved_by, new.saved_at, new.parts, new.note, new.returned, new.title, new.summary, new.code, new.language, new.plain,
+            new.persona, new.style, new.sheets, new.steps, new.source, new.body)
+           is distinct from
+           (old.saved_by, old.saved_at, old.parts, old.note, old.returned, old.title, old.summary, old.code, old.language, old.plain,
+            old.persona, old.style, old.sheets, old.steps, old.source, old.body) then
             new.revision := old.revision + 1;
         end if;
         return new;
@@ -50,13 +56,95 @@ begin
     if old.state = 'approved' and new.state = 'published' then
         -- What colleagues search as they type is found by the beginnings of its words too.
         new.search := new.search || setweight(to_tsvector('simple', new.body), 'D');
+        delete from past_labels where entry_id = new.entry_id; -- the next review begins from here
     end if;
-    if new.derived and not old.derived then
+    if new.indexed <> old.indexed and new.state = old.state then
         return new; -- the same
     end if;
     new.revision := old.revision + 1;
     return new;
 end $$;
+
+-- What a review needs follows the labels and departments that an entry had, too.
+create or replace function keep_past_labels() returns trigger language plpgsql as $$
+begin
+    insert into past_labels select entry_id, facet, term from gone on conflict do nothing;
+    return null;
+end $$;
+create or replace trigger keep_past after delete on labels referencing old table as gone
+for each statement execute function keep_past_labels();
+
+create or replace function keep_past_department() returns trigger language plpgsql as $$
+begin
+    insert into past_labels values (old.id, 'department', old.department) on conflict do nothing;
+    return null;
+end $$;
+create or replace trigger keep_past after update of department on entries
+for each row when (old.department <> new.department and old.department <> '') execute function keep_past_department();
+
+-- What entries are found by besides their text, when it changes: they are indexed anew.
+create or replace function reindex_labelled() returns trigger language plpgsql as $$
+begin
+    update versions set indexed = false
+    where entry_id in (select entry_id from changed) and state <> 'superseded' and indexed;
+    return null;
+end $$;
+create or replace trigger reindex_added after insert on labels referencing new table as changed
+for each statement execute function reindex_labelled();
+create or replace trigger reindex_removed after delete on labels referencing old table as changed
+for each statement execute function reindex_labelled();
+
+create or replace function reindex_renamed_term() returns trigger language plpgsql as $$
+begin
+    update versions set indexed = false
+    where entry_id in (select entry_id from labels where facet = new.facet and term = new.name) and state <> 'superseded' and indexed;
+    return null;
+end $$;
+create or replace trigger reindex after update of title on terms
+for each row when (old.title <> new.title) execute function reindex_renamed_term();
+
+create or replace function reindex_owned() returns trigger language plpgsql as $$
+begin
+    update versions set indexed = false where entry_id = new.id and state <> 'superseded' and indexed;
+    return null;
+end $$;
+create or replace trigger reindex after update of owner_id on entries
+for each row when (old.owner_id <> new.owner_id) execute function reindex_owned();
+
+create or replace function reindex_renamed_person() returns trigger language plpgsql as $$
+begin
+    update versions set indexed = false
+    where entry_id in (select id from entries where owner_id = new.id) and state <> 'superseded' and indexed;
+    return null;
+end $$;
+create or replace trigger reindex after update of full_name on people
+for each row when (old.full_name <> new.full_name) execute function reindex_renamed_person();
+
+-- What is on the shelf has changed: counted at the very end of a transaction, and
+-- once in it, so that whoever reads the new number reads the new shelf.
+create or replace function count_shelf_change() returns trigger language plpgsql as $$
+begin
+    if current_setting('goldshelf.shelf_change', true) is distinct from pg_current_xact_id()::text then
+        perform set_config('goldshelf.shelf_change', pg_current_xact_id()::text, true);
+        update shelf_changes set number = number + 1;
+    end if;
+    return null;
+end $$;
+do $$ begin
+    if not exists (select from pg_trigger where tgname = 'count_shelf_change') then
+        create constraint trigger count_shelf_change after update of state on versions deferrable initially deferred
+        for each row when (old.state <> new.state and 'published' in (old.state, new.state)) execute function count_shelf_change();
+    end if;
+end $$;
+
+-- library_day is the day that it is at a time in the library's zone.
+create or replace function library_day(at timestamptz) returns date language sql stable
+return (at at time zone (select zone from library))::date;
+
+-- The labels of an entry, by facet, as JSON.
+create or replace function labels_of(entry bigint) returns jsonb language sql stable
+return (select coalesce(jsonb_object_agg(facet, terms), '{}')
+        from (select facet, jsonb_agg(term order by position) as terms from labels where entry_id = entry group by facet) l);
 
 -- What a version is found by: its names first, then what it is for, then people,
 -- labels and where it came from, then its text.
@@ -82,9 +170,7 @@ select v.id, v.entry_id, e.slug, e.kind, v.number, v.state, v.revision, v.title,
        coalesce(v.origin ->> 'author', author.full_name) as author, saver.name as saver, saver.full_name as saver_name,
        coalesce(v.origin ->> 'submitted_by', submitter.full_name, '') as submitter,
        coalesce(v.origin ->> 'published_by', publisher.full_name, '') as publisher,
-       (select coalesce(jsonb_object_agg(facet, terms), '{}')
-          from (select facet, jsonb_agg(term order by position) as terms
-                  from labels where version_id = v.id group by facet) l) as labels,
+       labels_of(v.entry_id) as labels,
        (select coalesce(jsonb_agg(jsonb_strip_nulls(jsonb_build_object(
                    'name', name, 'ask', ask, 'hint', hint, 'type', type, 'options', options,
                    'default', default_value, 'optional', optional, 'sample', sample, 'min', least, 'max', most))

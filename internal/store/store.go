@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"sync/atomic"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -24,6 +25,10 @@ var (
 	ErrNotFound = errors.New("not found")
 	ErrTaken    = errors.New("taken")
 	ErrChanged  = errors.New("changed meanwhile")
+
+	// ErrTryAgain means that the database gave a transaction up because of another
+	// one (a deadlock, a serialisation failure): done once more it may succeed.
+	ErrTryAgain = errors.New("given up because of another transaction")
 )
 
 //go:embed migrations/*.sql
@@ -32,36 +37,55 @@ var migrations embed.FS
 //go:embed routines.sql
 var routines string
 
-// Reader asks the database; both a [DB] and a [Tx] are one.
-type Reader struct{ q sqlx.QueryerContext }
+// Reader asks the database at one moment, in one transaction and on behalf of one
+// call. It has no way to any other connection.
+type Reader struct {
+	ctx context.Context
+	q   sqlx.QueryerContext
+	at  time.Time
+}
 
 // get reads the one row that a query gives, or ErrNotFound.
-func (r Reader) get(ctx context.Context, into any, query string, args ...any) error {
-	return known(sqlx.GetContext(ctx, r.q, into, query, args...))
+func (r Reader) get(into any, query string, args ...any) error {
+	return known(sqlx.GetContext(r.ctx, r.q, into, query, args...))
 }
 
 // all reads every row that a query gives.
-func (r Reader) all(ctx context.Context, into any, query string, args ...any) error {
-	return known(sqlx.SelectContext(ctx, r.q, into, query, args...))
+func (r Reader) all(into any, query string, args ...any) error {
+	return known(sqlx.SelectContext(r.ctx, r.q, into, query, args...))
 }
 
-// DB is the library's database.
-type DB struct {
-	Reader
-	db *sqlx.DB
-}
+// Context is that of the call.
+func (r Reader) Context() context.Context { return r.ctx }
 
-// Tx is a transaction. All that changes the library goes through one.
+// Now is the time of the call: one for all that it does.
+func (r Reader) Now() time.Time { return r.at }
+
+// Snapshot is a Reader of what is committed, and of nothing else: what it gives may
+// be kept.
+type Snapshot struct{ Reader }
+
+// Tx is a transaction that changes something.
 type Tx struct {
 	Reader
-	tx *sqlx.Tx
+	tx    *sqlx.Tx
+	shelf *shelfChange
 }
 
+// shelfChange says whether a transaction changes what is on the shelf.
+type shelfChange struct{ changed bool }
+
+// ShelfChanged says whether the transaction changes what is on the shelf.
+func (tx Tx) ShelfChanged() bool { return tx.shelf.changed }
+
 // exec runs a statement.
-func (tx Tx) exec(ctx context.Context, statement string, args ...any) error {
-	_, err := tx.tx.ExecContext(ctx, statement, args...)
+func (tx Tx) exec(statement string, args ...any) error {
+	_, err := tx.tx.ExecContext(tx.ctx, statement, args...)
 	return known(err)
 }
+
+// DB is the library's database. It can be asked only through Change, View and Ask.
+type DB struct{ db *sqlx.DB }
 
 // Open connects to a database. It waits for nothing and changes nothing.
 func Open(url string) (*DB, error) {
@@ -73,11 +97,12 @@ func Open(url string) (*DB, error) {
 	// planning some of them anew each time would take longer than running them.
 	config.RuntimeParams["plan_cache_mode"] = "force_generic_plan"
 	config.RuntimeParams["work_mem"] = "32MB" // an export sorts whole texts
+	config.RuntimeParams["timezone"] = "UTC"  // days are reckoned in the library's zone, by library_day
 	db := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
 	db.SetMaxOpenConns(24)
 	db.SetMaxIdleConns(24)
 	db.SetConnMaxIdleTime(5 * time.Minute)
-	return &DB{Reader{db}, db}, nil
+	return &DB{db}, nil
 }
 
 // Close lets go of the database.
@@ -94,7 +119,7 @@ select to_regclass('public.events') is null
 // it is.
 func (d *DB) Migrate(ctx context.Context) error {
 	var owns bool
-	if err := d.get(ctx, &owns, ownsSchema); err != nil {
+	if err := d.Ask(ctx, time.Now()).get(&owns, ownsSchema); err != nil {
 		return fmt.Errorf("look at the database's schema: %w", err)
 	}
 	files, err := fs.Sub(migrations, "migrations")
@@ -118,43 +143,90 @@ func (d *DB) Migrate(ctx context.Context) error {
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("bring the database's schema up to date: %w", err)
 	}
-	return d.Change(ctx, func(tx Tx) error {
+	return d.Change(ctx, time.Now(), func(tx Tx) error {
 		// Two services that start at once put them in place one after the other.
-		if err := tx.exec(ctx, `select pg_advisory_xact_lock(hashtext('goldshelf routines'))`); err != nil {
+		if err := tx.exec(`select pg_advisory_xact_lock(hashtext('goldshelf routines'))`); err != nil {
 			return err
 		}
-		if err := tx.exec(ctx, routines); err != nil {
+		if err := tx.exec(routines); err != nil {
 			return fmt.Errorf("put the schema's functions and views in place: %w", err)
 		}
 		return nil
 	})
 }
 
-// Change runs do in a transaction that is kept if do gives no error.
-func (d *DB) Change(ctx context.Context, do func(Tx) error) error {
+// Change runs do in a transaction that is kept if do gives no error and does not
+// panic.
+func (d *DB) Change(ctx context.Context, at time.Time, do func(Tx) error) error {
 	tx, err := d.db.BeginTxx(ctx, nil)
 	if err != nil {
 		return fmt.Errorf("begin a transaction: %w", err)
 	}
-	if err := do(Tx{Reader{tx}, tx}); err != nil {
+	defer func() { _ = tx.Rollback() }() // nothing where it is kept
+	if err := do(Tx{Reader{ctx, tx, at}, tx, &shelfChange{}}); err != nil {
 		return errors.Join(err, rolledBack(tx.Rollback()))
 	}
 	if err := tx.Commit(); err != nil {
-		return fmt.Errorf("commit: %w", err)
+		return fmt.Errorf("commit: %w", known(err))
 	}
 	return nil
 }
 
+// View runs do on one unchanging state of the database.
+func (d *DB) View(ctx context.Context, at time.Time, do func(Snapshot) error) error {
+	tx, err := d.db.BeginTxx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+	if err != nil {
+		return fmt.Errorf("begin to read: %w", err)
+	}
+	defer func() { _ = tx.Rollback() }() // there is nothing to keep
+	return do(Snapshot{Reader{ctx, tx, at}})
+}
+
+// Ask gives a Snapshot for one question, which needs no transaction. It refuses a
+// second one, since the two could be answered from different states.
+func (d *DB) Ask(ctx context.Context, at time.Time) Snapshot {
+	return Snapshot{Reader{ctx, &once{q: d.db}, at}}
+}
+
+// once asks one question.
+type once struct {
+	q     sqlx.QueryerContext
+	asked atomic.Bool
+}
+
+var errAskedTwice = errors.New("a second question was asked where one is allowed; use View")
+
+func (o *once) QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error) {
+	if o.asked.Swap(true) {
+		return nil, errAskedTwice
+	}
+	return o.q.QueryContext(ctx, query, args...)
+}
+
+func (o *once) QueryxContext(ctx context.Context, query string, args ...any) (*sqlx.Rows, error) {
+	if o.asked.Swap(true) {
+		return nil, errAskedTwice
+	}
+	return o.q.QueryxContext(ctx, query, args...)
+}
+
+func (o *once) QueryRowxContext(ctx context.Context, query string, args ...any) *sqlx.Row {
+	if o.asked.Swap(true) {
+		panic(errAskedTwice)
+	}
+	return o.q.QueryRowxContext(ctx, query, args...)
+}
+
 // Try runs do so that, if it gives an error, nothing of it is kept and the
 // transaction goes on.
-func (tx Tx) Try(ctx context.Context, do func() error) error {
-	if err := tx.exec(ctx, "savepoint try"); err != nil {
+func (tx Tx) Try(do func() error) error {
+	if err := tx.exec("savepoint try"); err != nil {
 		return err
 	}
 	if err := do(); err != nil {
-		return errors.Join(err, tx.exec(ctx, "rollback to savepoint try"))
+		return errors.Join(err, tx.exec("rollback to savepoint try"))
 	}
-	return tx.exec(ctx, "release savepoint try")
+	return tx.exec("release savepoint try")
 }
 
 // rolledBack passes over the answer that there was nothing left to roll back.
@@ -173,6 +245,8 @@ func known(err error) error {
 		return ErrNotFound
 	case errors.As(err, &pg) && pg.Code == "23505":
 		return fmt.Errorf("%w: %s", ErrTaken, pg.ConstraintName)
+	case errors.As(err, &pg) && (pg.Code == "40001" || pg.Code == "40P01"):
+		return fmt.Errorf("%w: %s", ErrTryAgain, pg.Message)
 	}
 	return err
 }
@@ -200,6 +274,6 @@ func jsonText(v any) (string, error) {
 }
 
 // Count gives how many rows a table of the library has.
-func (r Reader) Count(ctx context.Context, table string) (n int, err error) {
-	return n, r.get(ctx, &n, "select count(*) from "+pgx.Identifier{table}.Sanitize())
+func (r Reader) Count(table string) (n int, err error) {
+	return n, r.get(&n, "select count(*) from "+pgx.Identifier{table}.Sanitize())
 }

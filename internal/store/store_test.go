@@ -32,36 +32,39 @@ func shelved(t *testing.T) (*store.DB, func(string) error) {
 	}
 	t.Cleanup(func() { db.Close() })
 	ctx, now := t.Context(), time.Now()
-	err = db.Change(ctx, func(tx store.Tx) error {
+	err = db.Change(ctx, time.Now(), func(tx store.Tx) error {
 		for _, name := range []string{"writer", "reviewer"} {
-			if _, err := tx.AddPerson(ctx, store.Person{Name: name, FullName: name, Role: "curator"}); err != nil {
+			if _, err := tx.AddPerson(store.Person{Name: name, FullName: name, Role: "curator"}); err != nil {
 				return err
 			}
 		}
-		if err := tx.AddTerm(ctx, store.Term{Facet: "department", FacetTitle: "D", Name: "lab", Title: "Lab"}); err != nil {
+		if err := errors.Join(tx.AddFacet("department", "D"), tx.AddTerm(store.Term{Facet: "department", Name: "lab", Title: "Lab"})); err != nil {
 			return err
 		}
-		id, err := tx.AddEntry(ctx, store.Entry{Slug: "it", Kind: "snippet", OwnerID: 1}, 1, now)
+		id, err := tx.AddEntry(store.Entry{Slug: "it", Kind: "snippet", OwnerID: 1}, 1, now)
 		if err != nil {
 			return err
 		}
+		if err := tx.SetLabels([]store.Labels{{EntryID: id, Labels: map[string][]string{"department": {"lab"}}}}); err != nil {
+			return err
+		}
 		for n := 1; n <= 3; n++ {
-			c := entry.Content{Kind: "snippet", Title: "T", Summary: "S", Body: strings.Repeat("x", n), Labels: map[string][]string{"department": {"lab"}},
+			c := entry.Content{Kind: "snippet", Title: "T", Summary: "S", Body: strings.Repeat("x", n),
 				Blanks: []fill.Blank{{Name: "a", Options: []string{"x"}, Default: fill.List("x")}}}
-			v, err := tx.AddVersion(ctx, id, n, 1, now)
+			v, err := tx.AddVersion(id, n, 1, now)
 			if err == nil {
-				err = tx.SaveDrafts(ctx, []store.Draft{{ID: v, Content: c}}, 1, now)
+				err = tx.SaveDrafts([]store.Draft{{ID: v, Content: c}}, 1, now)
 			}
 			if err != nil || n == 3 {
 				return err
 			}
 			for _, do := range []func() error{
-				func() error { return tx.SubmitVersion(ctx, v, "note", 1, now, 1, nil) },
-				func() error { return tx.AddApproval(ctx, v, 2, "", now) },
-				func() error { return tx.ApproveVersion(ctx, v) },
-				func() error { return tx.PublishVersion(ctx, id, v, 2, now, now) },
+				func() error { return tx.SubmitVersion(v, "note", 1, now, 1, nil) },
+				func() error { return tx.AddApproval(v, 2, "", now) },
+				func() error { return tx.ApproveVersion(v) },
+				func() error { return tx.PublishVersion(id, v, 2, now, 180) },
 				func() error {
-					_, err := tx.AddEvent(ctx, store.Event{At: now, By: 1, Via: "api", Action: "publish", EntryID: id, Number: n})
+					_, err := tx.AddEvents([]store.Event{{At: now, By: 1, Via: "api", Action: "publish", EntryID: id, Number: n}})
 					return err
 				},
 			} {
@@ -96,13 +99,12 @@ func TestTheDatabaseGuards(t *testing.T) {
 		{"from a draft to the shelf", `update versions set state = 'published', published_at = now(), note = 'n' where number = 3`, "does not go from draft to published"},
 		{"removing a published version", `delete from versions where number = 1`, "cannot be removed"},
 		{"a blank of a published version", `update blanks set ask = 'y' where version_id = 1`, "is locked"},
-		{"a label of a published version", `delete from labels where version_id = 2`, "is locked"},
 		{"a second open version", `insert into versions (entry_id, number, title, summary, body, created_by, saved_by) values (1, 9, '', '', '', 1, 1)`, "one_open_version"},
 		{"a number twice", `insert into versions (entry_id, number, state, note, published_at, title, summary, body, created_by, saved_by) values (1, 1, 'superseded', 'n', now(), '', '', '', 1, 1)`, "versions_entry_id_number_key"},
 		{"a slug twice", `insert into entries (slug, kind, owner_id, created_by) values ('it', 'style', 1, 1)`, "entries_slug_key"},
 		{"a slug that is none", `insert into entries (slug, kind, owner_id, created_by) values ('../x', 'style', 1, 1)`, "entries_slug_check"},
 		{"no such owner", `insert into entries (slug, kind, owner_id, created_by) values ('ab', 'style', 99, 1)`, "entries_owner_id_fkey"},
-		{"a label that is none", `insert into labels values (3, 'department', 'navy', 1)`, "labels_facet_term_fkey"},
+		{"a label that is none", `insert into labels values (1, 'department', 'navy', 1)`, "labels_facet_term_fkey"},
 		{"a text too long", `update versions set body = repeat('x', 262145) where number = 3`, "versions_body_check"},
 		{"submitting without a note", `update versions set state = 'in-review' where number = 3`, "versions_check"},
 		{"approving a draft", `insert into approvals values (3, 2)`, "only a version in review"},
@@ -132,12 +134,12 @@ func TestAVersionComesBackAsItWasSaved(t *testing.T) {
 		Source: &entry.Source{Place: "chat", Date: "2026-01-01"},
 	}
 	ctx := t.Context()
-	if err := db.Change(ctx, func(tx store.Tx) error {
-		return tx.SaveDrafts(ctx, []store.Draft{{ID: 3, Content: want}}, 1, time.Now())
+	if err := db.Change(ctx, time.Now(), func(tx store.Tx) error {
+		return tx.SaveDrafts([]store.Draft{{ID: 3, Content: want}}, 1, time.Now())
 	}); err != nil {
 		t.Fatal(err)
 	}
-	v, err := db.Version(ctx, 1, 3)
+	v, err := db.Ask(ctx, time.Now()).Version(1, 3)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -152,12 +154,12 @@ func TestAFailedChangeLeavesNothing(t *testing.T) {
 	t.Parallel()
 	db, _ := shelved(t)
 	ctx, stop := t.Context(), errors.New("stop")
-	before, err := db.Count(ctx, "entries")
+	before, err := db.Ask(ctx, time.Now()).Count("entries")
 	if err != nil {
 		t.Fatal(err)
 	}
-	err = db.Change(ctx, func(tx store.Tx) error {
-		if _, err := tx.AddEntry(ctx, store.Entry{Slug: "gone", Kind: "style", OwnerID: 1}, 1, time.Now()); err != nil {
+	err = db.Change(ctx, time.Now(), func(tx store.Tx) error {
+		if _, err := tx.AddEntry(store.Entry{Slug: "gone", Kind: "style", OwnerID: 1}, 1, time.Now()); err != nil {
 			return err
 		}
 		return stop
@@ -165,10 +167,10 @@ func TestAFailedChangeLeavesNothing(t *testing.T) {
 	if !errors.Is(err, stop) {
 		t.Errorf("got %v", err)
 	}
-	if after, err := db.Count(ctx, "entries"); err != nil || after != before {
+	if after, err := db.Ask(ctx, time.Now()).Count("entries"); err != nil || after != before {
 		t.Errorf("there are %d entries, %v; before there were %d", after, err, before)
 	}
-	if _, err := db.EntryBySlug(ctx, "gone"); !errors.Is(err, store.ErrNotFound) {
+	if _, err := db.Ask(ctx, time.Now()).EntryBySlug("gone"); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("the entry: %v", err)
 	}
 }

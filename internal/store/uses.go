@@ -1,13 +1,11 @@
 package store
 
 import (
-	"context"
-
 	"goldshelf/core/fill"
 )
 
 const shelvedIDs = `
-select asked.slug, asked.number, v.id
+select asked.slug, asked.number, v.id, e.kind
 from jsonb_to_recordset($1::jsonb) as asked (slug text, number int)
 join entries e on e.slug = asked.slug
 join versions v on v.entry_id = e.id
@@ -15,12 +13,12 @@ join versions v on v.entry_id = e.id
 
 // ShelvedIDs is ShelvedID, by slug alone, for several entries. What is not on
 // the shelf is left out.
-func (r Reader) ShelvedIDs(ctx context.Context, refs []fill.Ref) (all []Needed, err error) {
+func (r Reader) ShelvedIDs(refs []fill.Ref) (all []Needed, err error) {
 	text, err := refsJSON(refs)
 	if err != nil {
 		return nil, err
 	}
-	return all, r.all(ctx, &all, shelvedIDs, text)
+	return all, r.all(&all, shelvedIDs, text)
 }
 
 const closure = `
@@ -43,6 +41,7 @@ type Needed struct {
 	Slug   string `db:"slug"`
 	Number int    `db:"number"`
 	ID     int64  `db:"id"`
+	Kind   string `db:"kind"` // where ShelvedIDs gives it
 }
 
 // Asked is the name by which the version is asked for.
@@ -50,8 +49,8 @@ func (n Needed) Asked() fill.Ref { return fill.Ref{Entry: n.Slug, Version: n.Num
 
 // Closure gives the versions that published versions include, directly and
 // through others, and those versions themselves. What is not there is left out.
-func (r Reader) Closure(ctx context.Context, ids []int64) (all []Needed, err error) {
-	return all, r.all(ctx, &all, closure, ids)
+func (r Reader) Closure(ids []int64) (all []Needed, err error) {
+	return all, r.all(&all, closure, ids)
 }
 
 const included = `
@@ -90,12 +89,12 @@ type Included struct {
 // includes put in place, directly and through others. What is not there is
 // left out. With drafts, entries that were never published answer with their
 // newest version.
-func (r Reader) Included(ctx context.Context, includes []fill.Ref, drafts bool) (all []Included, err error) {
+func (r Reader) Included(includes []fill.Ref, drafts bool) (all []Included, err error) {
 	text, err := refsJSON(includes)
 	if err != nil {
 		return nil, err
 	}
-	return all, r.all(ctx, &all, included, text, drafts)
+	return all, r.all(&all, included, text, drafts)
 }
 
 // refsJSON gives references as rows (slug, number) for a parameter.
@@ -149,6 +148,6 @@ type User struct {
 
 // UsersOf gives the published versions that use an entry, and with drafts the
 // open ones too; direct users first.
-func (r Reader) UsersOf(ctx context.Context, slug string, drafts bool) (all []User, err error) {
-	return all, r.all(ctx, &all, usersOf, slug, drafts)
+func (r Reader) UsersOf(slug string, drafts bool) (all []User, err error) {
+	return all, r.all(&all, usersOf, slug, drafts)
 }

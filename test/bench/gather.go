@@ -45,11 +45,11 @@ func gatherFigures(ctx context.Context) (figures []figure, err error) {
 		return nil, err
 	}
 	start := time.Now()
-	plan, err := c.Bring(ctx, "many.zip", data, bundle.Reading{}, "")
+	plan, err := c.CreateImport(ctx, "many.zip", data, bundle.Reading{}, "")
 	if err != nil {
 		return nil, err
 	}
-	taken, err := c.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest})
+	applied, err := c.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest})
 	if err != nil {
 		return nil, err
 	}
@@ -63,8 +63,8 @@ func gatherFigures(ctx context.Context) (figures []figure, err error) {
 		return nil, err
 	}
 	out := time.Since(start)
-	if len(taken.Made) != 10_000 {
-		return nil, fmt.Errorf("%d entries were made, want 10,000", len(taken.Made))
+	if len(applied.Created) != 10_000 {
+		return nil, fmt.Errorf("%d entries were made, want 10,000", len(applied.Created))
 	}
 	desk, err := median(20, func() error {
 		d, err := c.Desk(ctx, 0, "")

@@ -92,12 +92,12 @@ func longHistory(ctx context.Context, c *client.Client) (time.Duration, error) {
 	if err != nil {
 		return 0, err
 	}
-	plan, err := c.Bring(ctx, "long.json", data, bundle.Reading{}, "")
+	plan, err := c.CreateImport(ctx, "long.json", data, bundle.Reading{}, "")
 	if err != nil {
 		return 0, err
 	}
-	if taken, err := c.Take(ctx, plan.ID, api.TakeRequest{Digest: plan.Digest}); err != nil || len(taken.Made) != 1 {
-		return 0, errors.Join(err, fmt.Errorf("%d entries with a long history came in, want 1", len(taken.Made)))
+	if applied, err := c.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest}); err != nil || len(applied.Created) != 1 {
+		return 0, errors.Join(err, fmt.Errorf("%d entries with a long history came in, want 1", len(applied.Created)))
 	}
 	return median(50, func() error {
 		if _, err := c.Entry(ctx, "long-history"); err != nil {

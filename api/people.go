@@ -1,0 +1,59 @@
+package api
+
+import "time"
+
+// Setup makes the first curator of a library, by the code that stands in the terminal
+// in which the service was started.
+type Setup struct {
+	Code string `json:"code"`
+	Person
+	Password string `json:"password"`
+}
+
+// PasswordLink is a link by which someone sets a password: below the service's address,
+// /set-password# and the code. It can be used once, and is shown once.
+type PasswordLink struct {
+	Person Person    `json:"person"`
+	Code   string    `json:"code"`
+	Until  time.Time `json:"until"`
+}
+
+// PeopleImported is who was added, each with a link to set a password with.
+type PeopleImported struct {
+	Items []PasswordLink `json:"items"`
+}
+
+// NewPassword sets a password by the code of a link.
+type NewPassword struct {
+	Code     string `json:"code"`
+	Password string `json:"password"`
+}
+
+// Library is what is set up once for a whole library. Days are reckoned in its zone,
+// an IANA time zone such as Europe/London.
+type Library struct {
+	Name string `json:"name"`
+	Zone string `json:"zone"`
+}
+
+// NewLabel is a facet or, with a term, a term to add to a facet.
+type NewLabel struct {
+	Facet string `json:"facet"`
+	Term  string `json:"term,omitempty"`
+	Title string `json:"title"`
+}
+
+// LabelTitle is what a facet or a term is called.
+type LabelTitle struct {
+	Title string `json:"title"`
+}
+
+// Facets lists the facets with their terms.
+type Facets struct {
+	Items []Facet `json:"items"`
+}
+
+// EntryLabels are the labels of an entry, by facet.
+type EntryLabels struct {
+	Labels map[string][]string `json:"labels"`
+}

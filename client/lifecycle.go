@@ -1,0 +1,110 @@
+package client
+
+import (
+	"context"
+	"net/http"
+	"net/url"
+	"strconv"
+	"time"
+
+	"goldshelf/api"
+)
+
+// Publish puts the approved version on the shelf.
+func (c *Client) Publish(ctx context.Context, slug string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/publish"), nil))
+}
+
+// PublishAt is Publish at a later time.
+func (c *Client) PublishAt(ctx context.Context, slug string, at time.Time) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/publish"), api.PublishRequest{At: &at}))
+}
+
+// PublishTogether publishes several entries as one, now or at a time: all or none.
+func (c *Client) PublishTogether(ctx context.Context, slugs []string, at *time.Time) (api.Published, error) {
+	return read[api.Published](ctx, c, post("/publications", api.PublishTogether{Slugs: slugs, At: at}))
+}
+
+// Publications gives what waits for its time, and what failed at it.
+func (c *Client) Publications(ctx context.Context) (api.Publications, error) {
+	return read[api.Publications](ctx, c, get("/publications"))
+}
+
+// CancelPublication has what was set for a time wait for a word again.
+func (c *Client) CancelPublication(ctx context.Context, id string) error {
+	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/publications/" + url.PathEscape(id)}, nil)
+	return err
+}
+
+// Unpublish undoes a publication within minutes.
+func (c *Client) Unpublish(ctx context.Context, slug, because string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/unpublish"), api.Reason{Because: because}))
+}
+
+// Renew says that what is on the shelf was looked at again, and stays.
+func (c *Client) Renew(ctx context.Context, slug, note string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/renew"), api.Note{Note: note}))
+}
+
+// RestoreVersion begins the next version with the text of an old one.
+func (c *Client) RestoreVersion(ctx context.Context, slug string, number int) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/versions/"+strconv.Itoa(number)+"/restore"), nil))
+}
+
+// Desk gives a page of what waits for the caller, of at most limit things (0 is
+// the service's own limit), after the page whose Next the cursor is.
+func (c *Client) Desk(ctx context.Context, limit int, cursor string) (api.Desk, error) {
+	q := url.Values{}
+	if limit > 0 {
+		q.Set("limit", strconv.Itoa(limit))
+	}
+	if cursor != "" {
+		q.Set("cursor", cursor)
+	}
+	return read[api.Desk](ctx, c, request{method: http.MethodGet, path: "/desk", query: q})
+}
+
+// Transfer has someone else answer for an entry.
+func (c *Client) Transfer(ctx context.Context, slug, to string) (api.Transferred, error) {
+	return read[api.Transferred](ctx, c, post(entryPath(slug, "/transfer"), api.Transfer{To: to}))
+}
+
+// TransferAll hands over all that a person owns.
+func (c *Client) TransferAll(ctx context.Context, from, to string) (api.Transferred, error) {
+	return read[api.Transferred](ctx, c, post("/people/"+url.PathEscape(from)+"/transfer", api.Transfer{To: to}))
+}
+
+// Accept takes an entry that is offered to the caller.
+func (c *Client) Accept(ctx context.Context, slug string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/accept"), nil))
+}
+
+// Decline leaves an entry that is offered to the caller with its owner.
+func (c *Client) Decline(ctx context.Context, slug string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, post(entryPath(slug, "/decline"), nil))
+}
+
+// SetOwners says who stands in for an entry's owner, and which department it belongs to.
+func (c *Client) SetOwners(ctx context.Context, slug string, in api.Owners) (api.Entry, error) {
+	return read[api.Entry](ctx, c, request{method: http.MethodPut, path: entryPath(slug, "/owners"), in: in})
+}
+
+// People lists everyone in the library.
+func (c *Client) People(ctx context.Context) (api.People, error) {
+	return read[api.People](ctx, c, get("/people"))
+}
+
+// AddPerson adds someone.
+func (c *Client) AddPerson(ctx context.Context, in api.NewColleague) (api.Colleague, error) {
+	return read[api.Colleague](ctx, c, post("/people", in))
+}
+
+// ChangePerson changes what is known of someone.
+func (c *Client) ChangePerson(ctx context.Context, name string, in api.PersonChange) (api.Colleague, error) {
+	return read[api.Colleague](ctx, c, request{method: http.MethodPatch, path: "/people/" + url.PathEscape(name), in: in})
+}
+
+// Ownership gives what belongs to each department, in figures.
+func (c *Client) Ownership(ctx context.Context) (api.Ownership, error) {
+	return read[api.Ownership](ctx, c, get("/ownership"))
+}

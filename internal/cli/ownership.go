@@ -1,0 +1,108 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/urfave/cli/v3"
+
+	"goldshelf/api"
+	"goldshelf/client"
+)
+
+func (a *app) transfer() *cli.Command {
+	return &cli.Command{
+		Name: "transfer", Usage: "have someone else answer for an entry, or for all of a person's", ArgsUsage: "[SLUG]",
+		Description: "Done at once by a curator's word; else it waits until the new owner accepts it.",
+		Flags: []cli.Flag{
+			&cli.StringFlag{Name: "to", Usage: "the sign-in name of the `PERSON` who answers for it from now on", Required: true},
+			&cli.StringFlag{Name: "all-of", Usage: "all that this `PERSON` owns"},
+		},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			from := cmd.String("all-of")
+			if (from == "") == (cmd.Args().Len() == 0) || cmd.Args().Len() > 1 {
+				return wrongUse("transfer takes one slug, or --all-of PERSON")
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			var out api.Transferred
+			if from != "" {
+				out, err = c.TransferAll(ctx, from, cmd.String("to"))
+			} else {
+				out, err = c.Transfer(ctx, cmd.Args().First(), cmd.String("to"))
+			}
+			if err != nil {
+				return err
+			}
+			return a.print(out, func() error {
+				for _, slug := range out.Done {
+					fmt.Fprintf(a.out, "%s: %s answers for it now\n", slug, cmd.String("to"))
+				}
+				for _, slug := range out.Offered {
+					fmt.Fprintf(a.out, "%s: offered to %s, who has to accept it\n", slug, cmd.String("to"))
+				}
+				if len(out.Done)+len(out.Offered) == 0 {
+					a.say("%s owns nothing.", from)
+				}
+				return nil
+			})
+		},
+	}
+}
+
+func (a *app) owners() *cli.Command {
+	flags := []cli.Flag{
+		&cli.StringFlag{Name: "deputy", Usage: "the sign-in name of the `PERSON` who stands in for the owner; '' for nobody"},
+		&cli.StringFlag{Name: "department", Usage: "the `DEPARTMENT` that it belongs to; '' for none"},
+	}
+	given := func(cmd *cli.Command, name string) *string {
+		if !cmd.IsSet(name) {
+			return nil
+		}
+		text := cmd.String(name)
+		return &text
+	}
+	return about(a, cli.Command{Name: "owners", Usage: "show who answers for an entry, or say who stands in", Flags: flags},
+		func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
+			change := api.Owners{Deputy: given(cmd, "deputy"), Department: given(cmd, "department")}
+			if change == (api.Owners{}) {
+				return c.Entry(ctx, slug)
+			}
+			return c.SetOwners(ctx, slug, change)
+		},
+		func(e api.Entry, _ string) error {
+			deputy, department := "nobody", "none"
+			if e.Deputy != "" {
+				deputy = fmt.Sprintf("%s (%s)", e.DeputyName, e.Deputy)
+			}
+			if e.Department != "" {
+				department = e.Department
+			}
+			_, err := fmt.Fprintf(a.out, "%s\n  owner       %s (%s)\n  deputy      %s\n  department  %s\n", e.Slug, e.OwnerName, e.Owner, deputy, department)
+			return err
+		})
+}
+
+func (a *app) accept() *cli.Command {
+	return about(a, cli.Command{Name: "accept", Usage: "accept an entry that someone would transfer to you"},
+		func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Entry, error) {
+			return c.Accept(ctx, slug)
+		},
+		func(e api.Entry, _ string) error {
+			_, err := fmt.Fprintf(a.out, "%s: you answer for it now\n", e.Slug)
+			return err
+		})
+}
+
+func (a *app) decline() *cli.Command {
+	return about(a, cli.Command{Name: "decline", Usage: "leave an entry that someone would transfer to you with its owner"},
+		func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Entry, error) {
+			return c.Decline(ctx, slug)
+		},
+		func(e api.Entry, _ string) error {
+			_, err := fmt.Fprintf(a.out, "%s: stays with %s\n", e.Slug, e.OwnerName)
+			return err
+		})
+}

@@ -1,0 +1,486 @@
+package gather
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"sync/atomic"
+
+	"goldshelf/api"
+	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
+	"goldshelf/core/fill"
+	"goldshelf/core/places"
+	"goldshelf/core/problem"
+	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
+)
+
+// progress says how far an import is, while it runs.
+type progress struct{ done, all atomic.Int64 }
+
+// Progress gives how many entries of an import have come in, and of how many; all is 0
+// where none is under way.
+func (s *Service) Progress(by work.Caller, id string) api.Progress {
+	p, ok := s.applying.Load(applyingKey(by, id))
+	if !ok {
+		return api.Progress{}
+	}
+	return api.Progress{Done: int(p.(*progress).done.Load()), All: int(p.(*progress).all.Load())}
+}
+
+func applyingKey(by work.Caller, id string) string { return fmt.Sprintf("%d %s", by.ID, id) }
+
+const (
+	batch       = 250 // how many entries go to the database at once
+	manyApplied = 500 // how many that come in at once are a large part of a library
+)
+
+// Apply carries a plan out, all of it or nothing, and forgets the import. Choices say of
+// single entries what is to become of them, where that is not what the plan says. It
+// returns [work.Outdated] if the library has changed since the plan was made, and a
+// [problem.List] if a choice cannot be.
+func (s *Service) Apply(ctx context.Context, by work.Caller, id string, req api.ApplyRequest) (api.Applied, error) {
+	if err := mayImport(by); err != nil {
+		return api.Applied{}, err
+	}
+	key, p := applyingKey(by, id), &progress{}
+	if _, running := s.applying.LoadOrStore(key, p); running {
+		return api.Applied{}, &work.Taken{What: "this import is being applied; wait for it"}
+	}
+	defer s.applying.Delete(key)
+	by.Via = "import"
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Applied, error) {
+		in, err := brought(u.Reader, by, id)
+		if err != nil {
+			return api.Applied{}, err
+		}
+		plan, err := plan(u.Reader, &in, false)
+		if err != nil {
+			return api.Applied{}, err
+		}
+		if req.Digest != plan.Digest {
+			return api.Applied{}, &work.Outdated{What: "the library has changed since this plan was made; read the plan again, and choose again"}
+		}
+		p.done.Store(0)
+		a := applier{u: u, plan: plan, progress: p, out: api.Applied{Created: []string{}, Changed: []string{}}}
+		if err := a.choose(req); err != nil {
+			return api.Applied{}, err
+		}
+		if err := a.run(); err != nil {
+			return api.Applied{}, err
+		}
+		if len(a.out.Created)+len(a.out.Changed) >= manyApplied {
+			if err := u.Survey(); err != nil {
+				return api.Applied{}, err
+			}
+		}
+		return a.out, u.DropImport(id)
+	})
+}
+
+// applier carries one plan out.
+type applier struct {
+	u        *work.Unit
+	plan     planned
+	out      api.Applied
+	progress *progress
+	add      []bundle.Incoming // new entries
+	change   []bundle.Incoming // next versions, or changes of drafts or labels
+}
+
+// choose sorts what comes in by what is to become of it.
+func (a *applier) choose(req api.ApplyRequest) error {
+	of := map[int]api.Choice{}
+	var wrong problem.List
+	slugs := map[string]bool{}
+	for _, c := range req.Choices {
+		if c.Number < 0 || c.Number >= len(a.plan.Items) {
+			wrong.Add("/choices", "number", "the plan has no entry %d", c.Number)
+		}
+		of[c.Number] = c
+	}
+	for i, it := range a.plan.Items {
+		in := a.plan.incoming[i]
+		do := api.Skip
+		if it.Selected {
+			do = api.Import
+		}
+		c, chosen := of[i]
+		if chosen {
+			do = c.Do
+		}
+		at := problem.Pointer("choices", i)
+		if do != api.Skip && (req.MakeBlanks || c.MakeBlanks) && it.Places > 0 {
+			makeBlanks(&in.Content)
+		}
+		switch {
+		case do == api.Skip:
+			a.out.Skipped++
+			continue
+		case do != api.Import && do != api.Both:
+			wrong.Add(at+"/do", "choice", "%q cannot be done with %s; import it, skip it, or keep both", do, in.Slug)
+		case it.State == api.PlanWrong && do == api.Import, it.State == api.PlanWrong && !(len(it.Problems) == 1 && slices.Contains([]string{"kind", "locked", "twice"}, it.Problems[0].Code)):
+			wrong.Add(at, "wrong", "%s cannot come in: %s", in.Where, it.Problems[0].Message)
+		case do == api.Both:
+			if _, err := entry.ParseSlug(c.Slug); err != nil || c.Slug == in.Slug {
+				wrong.Add(at+"/slug", "slug", "to keep both, give %s another slug", in.Slug)
+				continue
+			}
+			in.Slug = c.Slug
+			if in.Whole != nil {
+				own := *in.Whole
+				own.Slug = c.Slug
+				in.Whole = &own
+			}
+			in.Code = ""
+			a.add = append(a.add, in)
+		case it.State == api.PlanNew || it.State == api.PlanSimilar:
+			a.add = append(a.add, in)
+		default:
+			a.change = append(a.change, in)
+		}
+		if slugs[in.Slug] {
+			wrong.Add(at+"/slug", "twice", "two entries would have the slug %s", in.Slug)
+		}
+		slugs[in.Slug] = true
+	}
+	a.progress.all.Store(int64(len(a.add) + len(a.change)))
+	return wrong.Err()
+}
+
+// makeBlanks makes blanks of all places of a text.
+func makeBlanks(c *entry.Content) {
+	body, blanks := places.Turn(c.Body, places.Find(c.Body))
+	c.Body = body
+	for _, b := range blanks {
+		if !slices.ContainsFunc(c.Blanks, func(have fill.Blank) bool { return have.Name == b.Name }) {
+			c.Blanks = append(c.Blanks, b)
+		}
+	}
+}
+
+func (a *applier) run() error {
+	if err := a.addTerms(); err != nil {
+		return err
+	}
+	var whole, plain []bundle.Incoming
+	for _, in := range a.add {
+		if in.Whole != nil {
+			whole = append(whole, in)
+		} else {
+			plain = append(plain, in)
+		}
+	}
+	for part := range slices.Chunk(plain, batch) {
+		if err := a.addDrafts(part); err != nil {
+			return err
+		}
+	}
+	for part := range slices.Chunk(whole, batch) {
+		if err := a.addWhole(part); err != nil {
+			return err
+		}
+	}
+	if err := a.changeAll(); err != nil {
+		return err
+	}
+	return a.retire(whole)
+}
+
+// addTerms adds the facets and terms that a library brings along.
+func (a *applier) addTerms() error {
+	if len(a.plan.terms) == 0 {
+		return nil
+	}
+	if err := a.u.LockLabels(); err != nil {
+		return err
+	}
+	have, err := a.u.Terms()
+	if err != nil {
+		return err
+	}
+	known := texts.Known(have)
+	for _, t := range a.plan.terms {
+		if _, is := known[t.Facet]; !is {
+			if err := a.u.AddFacet(t.Facet, t.FacetTitle); err != nil {
+				return err
+			}
+			known[t.Facet] = []string{}
+		}
+		if !slices.Contains(known[t.Facet], t.Name) {
+			if err := a.u.AddTerm(t); err != nil {
+				return err
+			}
+			known[t.Facet] = append(known[t.Facet], t.Name)
+		}
+	}
+	return nil
+}
+
+func (a *applier) record(entryID int64, number int, in bundle.Incoming) {
+	a.u.Record("import", entryID, number, map[string]any{"where": in.Where})
+}
+
+// addEntries makes entries without versions, with their labels. Those of a bundle
+// belong to whom they belonged to, if such a person is here.
+func (a *applier) addEntries(part []bundle.Incoming) (map[string]int64, error) {
+	people, err := a.u.People()
+	if err != nil {
+		return nil, err
+	}
+	rows, labels := make([]store.NewEntry, len(part)), make([]store.Labels, len(part))
+	for i, in := range part {
+		rows[i] = store.NewEntry{Slug: in.Slug, Kind: string(in.Kind), OwnerID: a.u.By.ID}
+		labels[i].Labels = in.Labels
+		if in.Whole != nil {
+			labels[i].Labels = in.Whole.Versions[len(in.Whole.Versions)-1].Labels
+		}
+		for _, p := range people {
+			if in.Whole != nil && p.Name == in.Whole.Owner && p.Active {
+				rows[i].OwnerID = p.ID
+			}
+		}
+		for _, p := range people {
+			if p.ID == rows[i].OwnerID {
+				rows[i].Department = p.Department
+			}
+		}
+		if of := labels[i].Labels["department"]; len(of) > 0 {
+			rows[i].Department = of[0]
+		}
+	}
+	ids, err := a.u.AddEntries(rows, a.u.By.ID, a.u.Now())
+	if errors.Is(err, store.ErrTaken) {
+		return nil, &work.Taken{What: "one of the slugs to be added is in use by now, or was chosen twice; read the plan again"}
+	}
+	if err != nil {
+		return nil, err
+	}
+	for i, in := range part {
+		labels[i].EntryID = ids[in.Slug]
+	}
+	return ids, a.u.SetLabels(labels)
+}
+
+// addDrafts makes entries, each with its first draft.
+func (a *applier) addDrafts(part []bundle.Incoming) error {
+	ids, err := a.addEntries(part)
+	if err != nil {
+		return err
+	}
+	versions := make([]store.NewVersion, len(part))
+	for i, in := range part {
+		versions[i] = store.NewVersion{EntryID: ids[in.Slug], Number: 1, Note: in.Note}
+	}
+	made, err := a.u.AddVersions(versions, a.u.By.ID, a.u.Now())
+	if err != nil {
+		return err
+	}
+	rows := work.AtOnce(part, func(in bundle.Incoming) store.Draft { return texts.DraftOf(made[ids[in.Slug]], in.Content) })
+	for _, in := range part {
+		a.record(ids[in.Slug], 1, in)
+		a.out.Created = append(a.out.Created, in.Slug)
+	}
+	a.progress.done.Add(int64(len(part)))
+	return a.u.SaveDrafts(rows, a.u.By.ID, a.u.Now())
+}
+
+// addWhole makes entries with all their versions: the first of each, then the
+// second of each, and so on.
+func (a *applier) addWhole(part []bundle.Incoming) error {
+	ids, err := a.addEntries(part)
+	if err != nil {
+		return err
+	}
+	for round := 0; ; round++ {
+		var now []bundle.Incoming
+		for _, in := range part {
+			if round < len(in.Whole.Versions) {
+				now = append(now, in)
+			}
+		}
+		if len(now) == 0 {
+			break
+		}
+		if err := a.addVersions(now, ids, func(in bundle.Incoming) bundle.Version { return in.Whole.Versions[round] }); err != nil {
+			return err
+		}
+	}
+	for _, in := range part {
+		a.out.Created = append(a.out.Created, in.Slug)
+	}
+	a.progress.done.Add(int64(len(part)))
+	return nil
+}
+
+// addVersions gives each of some entries one version of its history.
+func (a *applier) addVersions(part []bundle.Incoming, ids map[string]int64, of func(bundle.Incoming) bundle.Version) error {
+	versions := make([]store.NewVersion, len(part))
+	for i, in := range part {
+		v := of(in)
+		versions[i] = store.NewVersion{EntryID: ids[in.Slug], Number: v.Number, Note: v.Note}
+	}
+	made, err := a.u.AddVersions(versions, a.u.By.ID, a.u.Now())
+	if err != nil {
+		return err
+	}
+	rows, histories := make([]store.Draft, len(part)), make([]store.History, len(part))
+	for i, in := range part {
+		v := of(in)
+		id := made[ids[in.Slug]]
+		if in.Code == "" {
+			v.Code = "" // kept under another slug: the short code stays where it is
+		}
+		rows[i] = texts.DraftOf(id, v.Content)
+		if v.State == entry.Superseded {
+			rows[i].Print.Bands, rows[i].Print.Units = nil, nil
+		}
+		histories[i] = historyOf(id, v)
+		a.record(ids[in.Slug], v.Number, in)
+	}
+	if err := a.u.SaveDrafts(rows, a.u.By.ID, a.u.Now()); err != nil {
+		return err
+	}
+	p, err := texts.Policy(a.u.Reader)
+	if err != nil {
+		return err
+	}
+	err = a.u.Settle(histories, a.u.By.ID, p.Review.KeepDays())
+	if errors.Is(err, store.ErrTaken) {
+		return work.Wrong("", "taken", "another entry has a short code that comes in; choose to skip it, or free the code first")
+	}
+	return err
+}
+
+func historyOf(id int64, v bundle.Version) store.History {
+	h := store.History{
+		ID: id, State: string(v.State), Note: v.Note, CreatedAt: v.CreatedAt, SavedAt: v.SavedAt, SubmittedAt: v.SubmittedAt, PublishedAt: v.PublishedAt,
+		Origin: map[string]any{},
+	}
+	if v.State.Open() {
+		h.State, h.SubmittedAt = string(entry.Draft), nil
+	}
+	for name, who := range map[string]string{"author": v.Author, "submitted_by": v.SubmittedBy, "published_by": v.PublishedBy} {
+		if who != "" {
+			h.Origin[name] = who
+		}
+	}
+	if len(v.Approvals) > 0 {
+		h.Origin["approvals"] = v.Approvals
+	}
+	return h
+}
+
+// changeAll changes what is here already, locked in one order.
+func (a *applier) changeAll() error {
+	slugs := make([]string, len(a.change))
+	for i, in := range a.change {
+		slugs[i] = in.Slug
+	}
+	entries, err := texts.LockAll(a.u, slugs...)
+	if err != nil {
+		return err
+	}
+	for i, in := range a.change {
+		if err := a.changeOne(entries[i], in); err != nil {
+			return err
+		}
+		a.out.Changed = append(a.out.Changed, in.Slug)
+		a.progress.done.Add(1)
+	}
+	return nil
+}
+
+// changeOne gives an entry the labels that come in, and then saves its draft over,
+// begins its next version, or goes on with its history.
+func (a *applier) changeOne(e store.Entry, in bundle.Incoming) error {
+	here := a.plan.now[in.Slug]
+	labels := in.Labels
+	if in.Whole != nil {
+		labels = in.Whole.Versions[len(in.Whole.Versions)-1].Labels
+	}
+	if labels != nil {
+		if err := a.u.SetLabels([]store.Labels{{EntryID: e.ID, Labels: labels}}); err != nil {
+			return err
+		}
+	}
+	switch {
+	case in.Whole != nil && here.against(in.Whole) == api.PlanChanged:
+		return a.goOn(e, in)
+	case in.Whole == nil && sameButSource(here.current().Content(), in.Content):
+		a.record(e.ID, 0, in) // its labels alone
+		return nil
+	}
+	a.record(e.ID, max(e.Open, e.Newest+1), in)
+	if e.Open == 0 {
+		return a.next(e, in)
+	}
+	v, err := a.u.Version(e.ID, e.Open)
+	if err != nil {
+		return err
+	}
+	if _, err := entry.Take(entry.Save, a.u.By.Actor(), texts.Status(e)); err != nil {
+		return err
+	}
+	if err := a.u.SetNote(v.ID, in.Note); err != nil {
+		return err
+	}
+	return a.u.SaveDrafts([]store.Draft{texts.DraftOf(v.ID, in.Content)}, a.u.By.ID, a.u.Now())
+}
+
+func (a *applier) next(e store.Entry, in bundle.Incoming) error {
+	made, err := a.u.AddVersions([]store.NewVersion{{EntryID: e.ID, Number: e.Newest + 1, Note: in.Note}}, a.u.By.ID, a.u.Now())
+	if err != nil {
+		return err
+	}
+	return a.u.SaveDrafts([]store.Draft{texts.DraftOf(made[e.ID], in.Content)}, a.u.By.ID, a.u.Now())
+}
+
+// goOn adds the versions of a history that came after ours.
+func (a *applier) goOn(e store.Entry, in bundle.Incoming) error {
+	for _, v := range in.Whole.Versions {
+		if v.Number <= e.Newest {
+			continue
+		}
+		if !v.State.Open() {
+			if err := a.u.Supersede(e.ID); err != nil {
+				return err
+			}
+		}
+		err := a.addVersions([]bundle.Incoming{in}, map[string]int64{in.Slug: e.ID}, func(bundle.Incoming) bundle.Version { return v })
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// retire takes off the shelf what was off it where it came from.
+func (a *applier) retire(whole []bundle.Incoming) error {
+	for _, in := range whole {
+		r := in.Whole.Retired
+		if r == nil {
+			continue
+		}
+		e, err := a.u.EntryBySlug(in.Slug)
+		if err != nil {
+			return err
+		}
+		if e.Shelf != string(entry.Retired) {
+			continue
+		}
+		instead := int64(0)
+		if r.Instead != "" {
+			if other, err := a.u.EntryBySlug(r.Instead); err == nil {
+				instead = other.ID
+			}
+		}
+		if err := a.u.Retire(e.ID, a.u.By.ID, r.At, r.Because, instead); err != nil {
+			return err
+		}
+	}
+	return nil
+}

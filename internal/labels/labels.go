@@ -1,0 +1,303 @@
+// Package labels has the use cases around facets and terms, and around which of them an
+// entry has.
+package labels
+
+import (
+	"context"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"regexp"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/core/problem"
+	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
+)
+
+// Service has the use cases.
+type Service struct{ db *work.DB }
+
+// New gives the use cases on a library.
+func New(db *work.DB) *Service { return &Service{db} }
+
+// Limits of what labels there are.
+const (
+	mostTitle = 80     // characters
+	mostRows  = 10_000 // of a table
+)
+
+// Add adds a facet or, where a term is named, a term to a facet, and gives all facets.
+// It returns an entry.Refusal to all but curators, a [problem.List] if it does not
+// hold, and [work.Taken] where it is there already.
+func (s *Service) Add(ctx context.Context, by work.Caller, req api.NewLabel) (api.Facets, error) {
+	if err := by.MustCurate("add labels"); err != nil {
+		return api.Facets{}, err
+	}
+	if err := labelProblems(req).Err(); err != nil {
+		return api.Facets{}, err
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Facets, error) {
+		if err := u.LockLabels(); err != nil {
+			return api.Facets{}, err
+		}
+		if err := add(u, req); err != nil {
+			return api.Facets{}, err
+		}
+		return all(u.Reader)
+	})
+}
+
+func add(u *work.Unit, l api.NewLabel) error {
+	detail := map[string]any{"facet": l.Facet, "title": l.Title}
+	if l.Term == "" {
+		if err := u.AddFacet(l.Facet, l.Title); err != nil {
+			return taken(err, "there is a facet %s already; add a term to it, or choose another name", l.Facet)
+		}
+		u.Record("add-facet", 0, 0, detail)
+		return nil
+	}
+	terms, err := u.Terms()
+	if err != nil {
+		return err
+	}
+	if _, is := texts.Known(terms)[l.Facet]; !is {
+		return work.Wrong("/facet", "missing", "there is no facet %q; add it first", l.Facet)
+	}
+	detail["term"] = l.Term
+	if err := u.AddTerm(store.Term{Facet: l.Facet, Name: l.Term, Title: l.Title}); err != nil {
+		return taken(err, "%s has the term %s already; choose another name", l.Facet, l.Term)
+	}
+	u.Record("add-term", 0, 0, detail)
+	return nil
+}
+
+func taken(err error, format string, args ...any) error {
+	if errors.Is(err, store.ErrTaken) {
+		return &work.Taken{What: fmt.Sprintf(format, args...)}
+	}
+	return err
+}
+
+// Rename gives a facet or, where one is named, a term another title, and gives all
+// facets. It makes no version of any entry. It returns a [work.Missing] where there is
+// no such label.
+func (s *Service) Rename(ctx context.Context, by work.Caller, facet, term, title string) (api.Facets, error) {
+	if err := by.MustCurate("rename labels"); err != nil {
+		return api.Facets{}, err
+	}
+	if err := titleProblems(title).Err(); err != nil {
+		return api.Facets{}, err
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Facets, error) {
+		detail := map[string]any{"facet": facet, "title": title}
+		action, missing, rename := entry.Action("rename-facet"), work.MissingF("there is no facet %q; see the labels", facet), func() error { return u.RenameFacet(facet, title) }
+		if term != "" {
+			action, detail["term"] = "rename-term", term
+			missing, rename = work.MissingF("%s has no term %q; see the labels", facet, term), func() error { return u.RenameTerm(facet, term, title) }
+		}
+		if err := rename(); err != nil {
+			return api.Facets{}, work.Found(err, missing)
+		}
+		u.Record(action, 0, 0, detail)
+		return all(u.Reader)
+	})
+}
+
+// all gives every facet with its terms, not counted.
+func all(r store.Reader) (api.Facets, error) {
+	out := api.Facets{Items: []api.Facet{}}
+	terms, err := r.Terms()
+	for _, t := range terms {
+		if n := len(out.Items); n == 0 || out.Items[n-1].Name != t.Facet {
+			out.Items = append(out.Items, api.Facet{Name: t.Facet, Title: t.FacetTitle, Terms: []api.Term{}})
+		}
+		if f := &out.Items[len(out.Items)-1]; t.Name != "" {
+			f.Terms = append(f.Terms, api.Term{Name: t.Name, Title: t.Title})
+		}
+	}
+	return out, err
+}
+
+// Import adds facets and terms from a table with the columns facet, term and title: all
+// of them or none. What is there already stays as it is. A row without a term names a
+// facet; a facet that no row names is called like its name. It returns a [problem.List]
+// with all that is wrong, row by row.
+func (s *Service) Import(ctx context.Context, by work.Caller, data []byte) (api.Facets, error) {
+	if by.ID != 0 { // or else it is whoever runs the service
+		if err := by.MustCurate("add labels"); err != nil {
+			return api.Facets{}, err
+		}
+	}
+	rows, err := readTable(data)
+	if err != nil {
+		return api.Facets{}, err
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Facets, error) {
+		if err := u.LockLabels(); err != nil {
+			return api.Facets{}, err
+		}
+		terms, err := u.Terms()
+		if err != nil {
+			return api.Facets{}, err
+		}
+		known := texts.Known(terms)
+		for _, row := range withFacets(rows) {
+			if have, is := known[row.Facet]; is && (row.Term == "" || slices.Contains(have, row.Term)) {
+				continue
+			}
+			if err := add(u, row); err != nil {
+				return api.Facets{}, err
+			}
+			known[row.Facet] = append(known[row.Facet], row.Term)
+		}
+		return all(u.Reader)
+	})
+}
+
+// withFacets puts each facet before its terms.
+func withFacets(rows []api.NewLabel) []api.NewLabel {
+	titles := map[string]string{}
+	for _, row := range rows {
+		if row.Term == "" {
+			titles[row.Facet] = row.Title
+		}
+	}
+	var ordered []api.NewLabel
+	seen := map[string]bool{}
+	for _, row := range rows {
+		if !seen[row.Facet] {
+			seen[row.Facet] = true
+			title, given := titles[row.Facet]
+			if !given {
+				title = strings.ToUpper(row.Facet[:1]) + strings.ReplaceAll(row.Facet[1:], "-", " ")
+			}
+			ordered = append(ordered, api.NewLabel{Facet: row.Facet, Title: title})
+		}
+		if row.Term != "" {
+			ordered = append(ordered, row)
+		}
+	}
+	return ordered
+}
+
+// readTable reads labels from CSV (RFC 4180) with headings, in any order.
+func readTable(data []byte) ([]api.NewLabel, error) {
+	if wrong := problem.Text("", string(data)); wrong != nil {
+		return nil, wrong
+	}
+	r := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(data), "\uFEFF")))
+	r.TrimLeadingSpace = true
+	headings, err := r.Read()
+	if err != nil {
+		return nil, work.Wrong("", "table", "there is no table with headings; the first line is facet,term,title")
+	}
+	at := map[string]int{}
+	for i, h := range headings {
+		at[strings.ToLower(strings.TrimSpace(h))] = i
+	}
+	for _, must := range []string{"facet", "term", "title"} {
+		if _, is := at[must]; !is {
+			return nil, work.Wrong("", "column", "there is no column %s; the columns are facet, term and title", must)
+		}
+	}
+	var rows []api.NewLabel
+	var wrong problem.List
+	for {
+		row, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return nil, work.Wrong("", "table", "%s", err)
+		}
+		if len(rows) == mostRows {
+			return nil, work.Wrong("", "size", "the table has more than %d rows", mostRows)
+		}
+		l := api.NewLabel{Facet: strings.TrimSpace(row[at["facet"]]), Term: strings.TrimSpace(row[at["term"]]), Title: strings.TrimSpace(row[at["title"]])}
+		if l.Title == "" {
+			l.Title = l.Term
+		}
+		for _, p := range labelProblems(l) {
+			p.Field, p.Line = problem.Pointer("rows", len(rows))+p.Field, len(rows)+2 // the heading is line 1
+			wrong = append(wrong, p)
+		}
+		rows = append(rows, l)
+	}
+	if rows == nil && wrong == nil {
+		return nil, work.Wrong("", "empty", "the table has headings and no rows")
+	}
+	return rows, wrong.Err()
+}
+
+var (
+	facetName = regexp.MustCompile(`^[a-z][a-z0-9-]{0,39}$`)
+	termName  = regexp.MustCompile(`^[a-z0-9][a-z0-9-]{0,63}$`)
+)
+
+// reserved are words that a search knows in another meaning.
+var reserved = []string{"kind", "q", "limit", "cursor", "state", "mine", "sort", "owner", "format", "slugs"}
+
+func labelProblems(l api.NewLabel) problem.List {
+	var found problem.List
+	if !facetName.MatchString(l.Facet) {
+		found.Add("/facet", "name", "the facet is %q; its name has 1 to 40 lower-case letters, digits and hyphens, and begins with a letter", l.Facet)
+	} else if slices.Contains(reserved, l.Facet) {
+		found.Add("/facet", "reserved", "%s means something else in a search; choose another name", l.Facet)
+	}
+	if l.Term != "" && !termName.MatchString(l.Term) {
+		found.Add("/term", "name", "the term is %q; its name has 1 to 64 lower-case letters, digits and hyphens", l.Term)
+	}
+	return append(found, titleProblems(l.Title)...)
+}
+
+func titleProblems(title string) problem.List {
+	found := problem.Text("/title", title)
+	switch {
+	case strings.TrimSpace(title) == "":
+		found.Add("/title", "missing", "the title is missing: what people read")
+	case utf8.RuneCountInString(title) > mostTitle:
+		found.Add("/title", "size", "the title has %d characters; it has at most %d", utf8.RuneCountInString(title), mostTitle)
+	case strings.ContainsAny(title, "\r\n"):
+		found.Add("/title", "line", "the title has a line end; put it on one line")
+	}
+	return found
+}
+
+// SetOf gives an entry these labels and no others. It makes no version of it, and what
+// is under review stays so. It returns an [entry.Refusal] to all but curators and those
+// who look after the entry.
+func (s *Service) SetOf(ctx context.Context, by work.Caller, slug string, labels map[string][]string) (api.Entry, error) {
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Entry, error) {
+		e, err := texts.Lock(u, slug)
+		if err != nil {
+			return api.Entry{}, err
+		}
+		if !by.Role.Includes(entry.Contributor) || !entry.LooksAfter(by.Actor(), texts.Status(e)) {
+			return api.Entry{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("only its owner, its deputy or a curator may label %s", e.Slug)}
+		}
+		terms, err := u.Terms()
+		if err != nil {
+			return api.Entry{}, err
+		}
+		wrong := entry.Content{Kind: entry.Kind(e.Kind), Labels: labels}.Problems()
+		if err := append(wrong, texts.LabelProblems(labels, texts.Known(terms))...).Err(); err != nil {
+			return api.Entry{}, err
+		}
+		if err := u.SetLabels([]store.Labels{{EntryID: e.ID, Labels: labels}}); err != nil {
+			return api.Entry{}, err
+		}
+		u.Record("label", e.ID, 0, map[string]any{"labels": labels})
+		number := e.Published
+		if e.Open > 0 || number == 0 {
+			number = e.Newest
+		}
+		return texts.ReadAgain(u.Reader, by, e.Slug, number)
+	})
+}

@@ -1,0 +1,180 @@
+// Package lifecycle has the use cases that take versions through their life: submitted,
+// reviewed, published, renewed, retired; and the policy by which that is done.
+package lifecycle
+
+import (
+	"context"
+	"slices"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
+)
+
+// Service has the use cases.
+type Service struct{ db *work.DB }
+
+// New gives the use cases on a library.
+func New(db *work.DB) *Service { return &Service{db} }
+
+// step runs one action on an entry's open version, or on the one on the shelf where the
+// action is on that: it locks the entry, holds the action against the life cycle, runs
+// do and records the action.
+func (s *Service) step(ctx context.Context, by work.Caller, slug string, action entry.Action, detail map[string]any, do func(*work.Unit, store.Version) error) (api.Entry, error) {
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Entry, error) {
+		e, err := texts.Lock(u, slug)
+		if err != nil {
+			return api.Entry{}, err
+		}
+		var v store.Version
+		number := e.Open
+		if action.OnShelf() {
+			number = e.Published
+		}
+		if number > 0 {
+			if v, err = u.Version(e.ID, number); err != nil {
+				return api.Entry{}, err
+			}
+		}
+		if _, err := entry.Take(action, by.Actor(), texts.StatusWith(u.Reader, e, v)); err != nil {
+			return api.Entry{}, err
+		}
+		if err := do(u, v); err != nil {
+			return api.Entry{}, err
+		}
+		u.Record(action, e.ID, v.Number, detail)
+		return texts.ReadAgain(u.Reader, by, slug, v.Number)
+	})
+}
+
+// Submit asks for a review of a draft, with a note that says what has changed and why;
+// without one, the note that the draft has already. It returns a problem.List if the
+// note does not hold, and [texts.Stopped] if checks stop the draft.
+func (s *Service) Submit(ctx context.Context, by work.Caller, slug, note string) (api.Entry, error) {
+	detail := map[string]any{}
+	return s.step(ctx, by, slug, entry.Submit, detail, func(u *work.Unit, v store.Version) error {
+		told := note
+		if told == "" {
+			told = v.Note // said before: with the text that came in, or on an earlier submission
+		}
+		detail["note"] = told
+		if err := entry.Note("/note", "the change note", told, true).Err(); err != nil {
+			return err
+		}
+		p, err := texts.Policy(u.Reader)
+		if err != nil {
+			return err
+		}
+		if err := texts.Pass(u.Reader, p.Policy, v, entry.Submit); err != nil {
+			return err
+		}
+		need, err := needOf(u.Reader, p.Review, v)
+		if err != nil {
+			return err
+		}
+		asked, err := toAsk(u.Reader, p.Review, need, v)
+		if err != nil {
+			return err
+		}
+		return u.SubmitVersion(v.ID, told, by.ID, u.Now(), need.Approvals, asked)
+	})
+}
+
+// Withdraw takes a version back out of review.
+func (s *Service) Withdraw(ctx context.Context, by work.Caller, slug string) (api.Entry, error) {
+	return s.step(ctx, by, slug, entry.Withdraw, nil, func(u *work.Unit, v store.Version) error {
+		return u.ReopenVersion(v.ID, "")
+	})
+}
+
+// needOf gives what a version needs to be approved: by every label and department that
+// its entry has or has had since it was last published.
+func needOf(r store.Reader, rules entry.Reviewing, v store.Version) (entry.Need, error) {
+	labels, err := r.PastLabels(v.EntryID)
+	if err != nil {
+		return entry.Need{}, err
+	}
+	departments := append([]string{v.Department}, labels["department"]...)
+	for facet, terms := range v.Labels.V {
+		labels[facet] = append(labels[facet], terms...)
+	}
+	return rules.Need(entry.Kind(v.Kind), departments, labels), nil
+}
+
+// toAsk gives the reviewers to ask, in turn: those of the departments that an approval
+// is needed from, and then those of the entry's own. None stands for all reviewers.
+func toAsk(r store.Reader, rules entry.Reviewing, need entry.Need, v store.Version) ([]int64, error) {
+	people, err := r.People()
+	if err != nil {
+		return nil, err
+	}
+	turn := func(names []string) ([]int64, error) {
+		var ids []int64
+		for _, name := range names {
+			for _, p := range people {
+				if p.Name == name && p.Active && entry.Role(p.Role).Includes(entry.Reviewer) && !slices.Contains(v.Writers.V, p.ID) {
+					ids = append(ids, p.ID)
+				}
+			}
+		}
+		last, err := r.LastAsked(ids)
+		return entry.Turn(ids, last), err
+	}
+	var first []string
+	for _, f := range need.From {
+		first = append(first, rules.Ask[f.Department]...)
+	}
+	wanted, err := turn(first)
+	if err != nil {
+		return nil, err
+	}
+	own, err := turn(rules.Ask[v.Department])
+	return entry.Turn(append(wanted, own...), nil), err
+}
+
+// Approve records one reviewer's approval of the version under review, which is
+// approved once as many have as it needs. It returns an [entry.Refusal] of kind
+// entry.ErrOwnWork if the reviewer wrote any of its text, and of kind
+// entry.ErrWrongState if it is not in review or they have approved it already.
+func (s *Service) Approve(ctx context.Context, by work.Caller, slug, comment string) (api.Entry, error) {
+	return s.step(ctx, by, slug, entry.Approve, map[string]any{"comment": comment}, func(u *work.Unit, v store.Version) error {
+		if err := entry.Note("/comment", "the comment", comment, false).Err(); err != nil {
+			return err
+		}
+		if err := u.AddApproval(v.ID, by.ID, comment, u.Now()); err != nil {
+			return err
+		}
+		p, err := texts.Policy(u.Reader)
+		if err != nil {
+			return err
+		}
+		given := []entry.Approver{{ID: by.ID, Role: by.Role, Department: by.Department}}
+		for _, a := range v.Approvals.V {
+			given = append(given, entry.Approver{ID: a.ID, Role: entry.Role(a.Role), Department: a.Department})
+		}
+		need, err := needOf(u.Reader, p.Review, v)
+		if err != nil {
+			return err
+		}
+		need.Approvals = max(need.Approvals, v.Needed) // as many as it was told on submission, or more by now
+		if more, _ := need.Wanting(given); more > 0 {
+			return u.SetNeeded(v.ID, len(given)+more)
+		}
+		return u.ApproveVersion(v.ID)
+	})
+}
+
+// Return gives a version back to its writer with a reason.
+func (s *Service) Return(ctx context.Context, by work.Caller, slug, because string) (api.Entry, error) {
+	return s.step(ctx, by, slug, entry.Return, map[string]any{"because": because}, func(u *work.Unit, v store.Version) error {
+		if err := entry.Note("/because", "the reason", because, true).Err(); err != nil {
+			return err
+		}
+		if err := u.Unschedule(v.ID, v.Slug+", which was to be published with it, was returned"); err != nil {
+			return err
+		}
+		return u.ReopenVersion(v.ID, because)
+	})
+}

@@ -1,0 +1,69 @@
+package notify
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strconv"
+	"time"
+
+	"goldshelf/internal/channel"
+	"goldshelf/internal/store"
+	"goldshelf/internal/work"
+)
+
+// Delivery is something that a channel is about to be told.
+type Delivery struct{ row store.Delivery }
+
+// ClaimDue takes on what is due, one thing a channel and so many at the most, so that
+// no other service sends it too.
+func (s *Service) ClaimDue(ctx context.Context, most int) ([]Delivery, error) {
+	return work.Do(ctx, s.db, work.Service(), func(u *work.Unit) ([]Delivery, error) {
+		rows, err := u.ClaimDeliveries(most)
+		due := make([]Delivery, len(rows))
+		for i, d := range rows {
+			due[i].row = d
+		}
+		return due, err
+	})
+}
+
+// Send tells a channel of one event, and keeps how that ended.
+func (s *Service) Send(ctx context.Context, due Delivery) error {
+	d := due.row
+	n, err := work.Ask(ctx, s.db, func(v work.View) (store.News, error) { return v.EventNews(d.EventID) })
+	if err != nil {
+		return err
+	}
+	it := newsItem(n)
+	at := s.db.Now()
+	status, sendErr := s.sender.Send(ctx, d.URL, d.Secret, fmt.Sprintf("event-%d-%d", d.ChannelID, d.EventID), at, channel.Event{
+		SpecVersion: "1.0", ID: strconv.FormatInt(it.Number, 10), Source: "urn:goldshelf:library", Type: "goldshelf.entry." + it.Action,
+		Subject: it.Slug, Time: it.At, DataContentType: "application/json",
+		Data: map[string]any{"slug": it.Slug, "title": it.Title, "kind": it.Kind, "version": it.Version, "department": n.Department, "by": it.ByName, "why": it.Why},
+	})
+	d.State, d.Status, d.Failed = "done", status, ""
+	if sendErr != nil {
+		d.State, d.Failed = "given-up", sendErr.Error()
+		if pause, more := channel.Pause(d.Attempts); more && !errors.Is(sendErr, channel.ErrInside) {
+			d.State, d.NextAt = "waiting", at.Add(pause)
+		}
+	}
+	// Whatever ends meanwhile, how it ended is kept: else it would be sent twice.
+	keep, cancel := context.WithTimeout(context.WithoutCancel(ctx), keepWithin)
+	defer cancel()
+	return work.Run(keep, s.db, work.Service(), func(u *work.Unit) error { return u.SettleDelivery(d) })
+}
+
+const (
+	keepWithin = 5 * time.Second
+
+	// stoppedBefore is how long ago something was begun to be sent if whoever did so
+	// has been stopped since.
+	stoppedBefore = time.Minute
+)
+
+// LeaveUnclear marks what was being sent when a service was stopped.
+func (s *Service) LeaveUnclear(ctx context.Context) error {
+	return work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error { return u.LeaveUnclear(u.Now().Add(-stoppedBefore)) })
+}

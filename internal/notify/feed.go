@@ -1,0 +1,91 @@
+package notify
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/xml"
+	"fmt"
+	"strings"
+	"time"
+
+	"goldshelf/api"
+	"goldshelf/internal/store"
+	"goldshelf/internal/work"
+)
+
+// NewFeed gives the caller's feed a new private address, below base. One that it had
+// before no longer works.
+func (s *Service) NewFeed(ctx context.Context, by work.Caller, base string) (api.Feed, error) {
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Feed, error) {
+		private := strings.ToLower(rand.Text())
+		return api.Feed{Address: base + "/" + private + ".atom"}, u.SetFeed(by.ID, feedHash(private))
+	})
+}
+
+func feedHash(private string) []byte {
+	sum := sha256.Sum256([]byte(private))
+	return sum[:]
+}
+
+// atom is a feed of RFC 4287.
+type atom struct {
+	XMLName xml.Name    `xml:"http://www.w3.org/2005/Atom feed"`
+	ID      string      `xml:"id"`
+	Title   string      `xml:"title"`
+	Updated string      `xml:"updated"`
+	Links   []atomLink  `xml:"link"`
+	Entries []atomEntry `xml:"entry"`
+}
+
+type atomLink struct {
+	Rel  string `xml:"rel,attr"`
+	Href string `xml:"href,attr"`
+}
+
+type atomEntry struct {
+	ID      string   `xml:"id"`
+	Title   string   `xml:"title"`
+	Updated string   `xml:"updated"`
+	Author  string   `xml:"author>name"`
+	Link    atomLink `xml:"link"`
+	Summary string   `xml:"summary"`
+}
+
+// feedLength is how many entries a feed has at most.
+const feedLength = 50
+
+// FeedOf gives the Atom feed (RFC 4287) whose address has a private part, with links to
+// the console at base; or a [work.Missing].
+func (s *Service) FeedOf(ctx context.Context, private, base string) ([]byte, error) {
+	var p store.Person
+	rows, err := work.See(ctx, s.db, func(v work.View) (_ []store.News, err error) {
+		if p, err = v.FeedHolder(feedHash(private)); err != nil {
+			return nil, work.Found(err, work.MissingF("there is no feed at this address; its owner may have made a new one"))
+		}
+		return v.News(p.ID, 0, feedLength)
+	})
+	if err != nil {
+		return nil, err
+	}
+	feed := atom{
+		ID: fmt.Sprintf("urn:goldshelf:feed:%d", p.ID), Title: "Gold Shelf: what " + p.FullName + " follows", Updated: time.Unix(0, 0).UTC().Format(time.RFC3339),
+		Links: []atomLink{{"alternate", base + "/desk"}},
+	}
+	if len(rows) > 0 {
+		feed.Updated = rows[0].At.UTC().Format(time.RFC3339)
+	}
+	for _, r := range rows {
+		n := newsItem(r)
+		by := n.ByName
+		if by == "" {
+			by = "Gold Shelf"
+		}
+		feed.Entries = append(feed.Entries, atomEntry{
+			ID: fmt.Sprintf("urn:goldshelf:event:%d", n.Number), Title: fmt.Sprintf("%s, version %d: %s", n.Title, n.Version, happened(n.Action)),
+			Updated: n.At.Format(time.RFC3339), Author: by, Link: atomLink{"alternate", base + "/entries/" + n.Slug}, Summary: n.Why,
+		})
+	}
+	data, err := xml.MarshalIndent(feed, "", "  ")
+	return append([]byte(xml.Header), append(data, '\n')...), err
+}

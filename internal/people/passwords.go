@@ -1,0 +1,253 @@
+package people
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/argon2id"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/core/problem"
+	"goldshelf/internal/store"
+	"goldshelf/internal/work"
+)
+
+const (
+	leastPassword = 10   // characters
+	mostPassword  = 1024 // bytes
+
+	hashesAtOnce = 2 // each takes 19 MiB
+	linksLast    = 7 * 24 * time.Hour
+
+	setupCodeLasts = time.Hour
+	setupTries     = 5
+)
+
+// params follow OWASP's advice for argon2id: 19 MiB, two passes, one lane.
+var params = argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+
+// HashPassword gives what is kept of a password.
+func HashPassword(password string) (string, error) { return argon2id.CreateHash(password, &params) }
+
+// hash is HashPassword, so many at once at the most.
+func (s *Service) hash(ctx context.Context, password string) (hash string, err error) {
+	err = s.oneOfFew(ctx, func() error {
+		hash, err = HashPassword(password)
+		return err
+	})
+	return hash, err
+}
+
+// oneOfFew works something out that takes much memory.
+func (s *Service) oneOfFew(ctx context.Context, do func() error) error {
+	select {
+	case s.hashing <- struct{}{}:
+		defer func() { <-s.hashing }()
+		return do()
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+}
+
+func passwordProblems(password string) problem.List {
+	found := problem.Text("/password", password)
+	switch {
+	case password == "":
+	case len([]rune(password)) < leastPassword:
+		found.Add("/password", "password", "the password has fewer than %d characters", leastPassword)
+	case len(password) > mostPassword:
+		found.Add("/password", "size", "the password has %d bytes; it has at most %d", len(password), mostPassword)
+	}
+	return found
+}
+
+// secret gives a new secret to hand to somebody, and what is kept of it.
+func secret() (text string, hash []byte) {
+	text = strings.ToLower(rand.Text())
+	return text, tokenHash(text)
+}
+
+// NewPasswordLink gives someone a link to set a password with, for a curator to hand
+// over: there is no mail. One that they had before is dead.
+func (s *Service) NewPasswordLink(ctx context.Context, by work.Caller, name string) (api.PasswordLink, error) {
+	if err := by.MustCurate("give others a new password"); err != nil {
+		return api.PasswordLink{}, err
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.PasswordLink, error) {
+		p, err := u.PersonByName(name)
+		if err != nil {
+			return api.PasswordLink{}, work.Found(err, work.MissingF("there is nobody called %q; see the people", name))
+		}
+		if !p.Active {
+			return api.PasswordLink{}, work.Wrong("/name", "person", "%s has left; make them active first", p.FullName)
+		}
+		u.Record("password-link", 0, 0, map[string]any{"person": p.Name})
+		return addPasswordLink(u, p)
+	})
+}
+
+func addPasswordLink(u *work.Unit, p store.Person) (api.PasswordLink, error) {
+	code, hash := secret()
+	until := u.Now().Add(linksLast)
+	return api.PasswordLink{Person: person(p), Code: code, Until: until.UTC()}, u.AddPasswordLink(hash, p.ID, u.By.ID, until)
+}
+
+// errLink is for links that cannot be used.
+var errLink = work.MissingF("this link has been used, has ended, or is none of ours; ask a curator for a new one")
+
+// SetPassword sets the password of whoever was given a link, once, and signs them out
+// everywhere. It returns a [work.Missing] if the link cannot be used.
+func (s *Service) SetPassword(ctx context.Context, req api.NewPassword) error {
+	wrong := append(problem.Text("/code", req.Code), passwordProblems(req.Password)...)
+	if req.Password == "" {
+		wrong.Add("/password", "missing", "the password is missing")
+	}
+	if err := wrong.Err(); err != nil {
+		return err
+	}
+	hash := tokenHash(req.Code)
+	if _, err := work.Ask(ctx, s.db, func(v work.View) (store.Person, error) { return v.PasswordLink(hash) }); err != nil {
+		return work.Found(err, errLink)
+	}
+	kept, err := s.hash(ctx, req.Password)
+	if err != nil {
+		return err
+	}
+	return work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error {
+		p, err := u.PasswordLink(hash)
+		if err != nil {
+			return work.Found(err, errLink)
+		}
+		if _, err := u.UsePasswordLink(hash); err != nil {
+			return work.Found(err, errLink)
+		}
+		if err := u.SetPassword(p.ID, kept); err != nil {
+			return err
+		}
+		u.RecordAs(work.CallerOf(p, "console"), "set-password", 0, 0, nil)
+		u.After(s.known.forget)
+		return u.SignOutEverywhere(p.ID)
+	})
+}
+
+// ErrHasCurator means that there is a curator, so that nobody becomes one by a code.
+var ErrHasCurator = errors.New("the library has a curator already; sign in, or ask one of them to add you")
+
+// HasCurator says whether anyone can look after the library.
+func (s *Service) HasCurator(ctx context.Context) (bool, error) {
+	return work.Ask(ctx, s.db, func(v work.View) (bool, error) { return v.HasCurator() })
+}
+
+// NewSetupCode gives the code by which whoever started the service becomes the first
+// curator, or nothing where there is one. One that was given before is dead.
+func (s *Service) NewSetupCode(ctx context.Context) (string, error) {
+	return work.Do(ctx, s.db, work.Service(), func(u *work.Unit) (string, error) {
+		if has, err := u.HasCurator(); err != nil || has {
+			return "", err
+		}
+		code, hash := secret()
+		return code, u.SetSetupCode(hash, u.Now().Add(setupCodeLasts))
+	})
+}
+
+// CodeRefused means that a code to set the library up with is not good.
+type CodeRefused struct{ What string }
+
+func (c *CodeRefused) Error() string { return c.What }
+
+// FirstCurator makes the first curator, by the code that the service gave when it was
+// started, and signs them in. It returns [CodeRefused] if the code is wrong, has ended
+// or was tried too often, and ErrHasCurator if there is a curator.
+func (s *Service) FirstCurator(ctx context.Context, req api.Setup) (api.Session, error) {
+	req.Person = api.Person{Name: strings.ToLower(strings.TrimSpace(req.Name)), FullName: req.FullName, Role: entry.Curator}
+	wrong := append(problem.Text("/code", req.Code), personProblems(req.Person)...)
+	wrong = append(wrong, passwordProblems(req.Password)...)
+	if req.Password == "" {
+		wrong.Add("/password", "missing", "the password is missing")
+	}
+	if err := wrong.Err(); err != nil {
+		return api.Session{}, err
+	}
+	refused, err := s.tryCode(ctx, req.Code)
+	if err != nil {
+		return api.Session{}, err
+	}
+	if refused != nil {
+		return api.Session{}, refused
+	}
+	return s.addFirst(ctx, req)
+}
+
+// AddFirstCurator is FirstCurator for whoever is at the machine itself.
+func (s *Service) AddFirstCurator(ctx context.Context, p api.Person, password string) error {
+	p.Role = entry.Curator
+	if err := append(personProblems(p), passwordProblems(password)...).Err(); err != nil {
+		return err
+	}
+	_, err := s.addFirst(ctx, api.Setup{Person: p, Password: password})
+	return err
+}
+
+// tryCode holds a code against the one that was given. The try is counted whatever
+// comes of it.
+func (s *Service) tryCode(ctx context.Context, code string) (refused *CodeRefused, err error) {
+	return work.Do(ctx, s.db, work.Service(), func(u *work.Unit) (*CodeRefused, error) {
+		has, err := u.HasCurator()
+		if err != nil {
+			return nil, err
+		}
+		if has {
+			return nil, ErrHasCurator
+		}
+		const again = "; stop the service and start it again for a new one"
+		given, err := u.TrySetupCode()
+		switch {
+		case errors.Is(err, store.ErrNotFound):
+			return &CodeRefused{"there is no code" + again}, nil
+		case err != nil:
+			return nil, err
+		case given.Tries > setupTries:
+			return &CodeRefused{"the code was tried too often" + again}, nil
+		case u.Now().After(given.Until):
+			return &CodeRefused{"the code has ended" + again}, nil
+		case string(given.Hash) != string(tokenHash(strings.ToLower(strings.TrimSpace(code)))):
+			return &CodeRefused{fmt.Sprintf("this is not the code; it stands in the terminal in which the service was started (%d of %d tries)", given.Tries, setupTries)}, nil
+		}
+		return nil, nil
+	})
+}
+
+func (s *Service) addFirst(ctx context.Context, req api.Setup) (api.Session, error) {
+	hash, err := s.hash(ctx, req.Password)
+	if err != nil {
+		return api.Session{}, err
+	}
+	return work.Do(ctx, s.db, work.Service(), func(u *work.Unit) (api.Session, error) {
+		if err := u.LockPeople(); err != nil {
+			return api.Session{}, err
+		}
+		if has, err := u.HasCurator(); err != nil || has {
+			return api.Session{}, errors.Join(err, when(has, ErrHasCurator))
+		}
+		p, err := add(u, api.NewColleague{Person: req.Person}, &hash)
+		if err != nil {
+			return api.Session{}, err
+		}
+		if err := u.DropSetupCode(); err != nil {
+			return api.Session{}, err
+		}
+		return openSession(u, p)
+	})
+}
+
+func when(is bool, err error) error {
+	if is {
+		return err
+	}
+	return nil
+}

@@ -1,0 +1,361 @@
+// Package people has the use cases around people: who they are and what they may do,
+// how they sign in, and how the first of them gets in.
+package people
+
+import (
+	"context"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/core/problem"
+	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
+)
+
+// Service has the use cases.
+type Service struct {
+	db      *work.DB
+	hashing chan struct{} // bounds the password hashes being worked out at once
+	known   knownHolders
+	holders work.Batch[[]byte, store.Holder]
+}
+
+// New gives the use cases on a library.
+func New(db *work.DB) *Service {
+	s := &Service{db: db, hashing: make(chan struct{}, hashesAtOnce)}
+	s.holders.Do = s.lookUpHolders
+	return s
+}
+
+// All lists everyone, with how many entries each owns.
+func (s *Service) All(ctx context.Context) (api.People, error) {
+	return work.See(ctx, s.db, func(v work.View) (api.People, error) {
+		out := api.People{Items: []api.Colleague{}}
+		people, err := v.People()
+		if err != nil {
+			return out, err
+		}
+		owned, err := v.Owned()
+		for _, p := range people {
+			c := colleague(p)
+			c.Owns = owned[p.ID]
+			out.Items = append(out.Items, c)
+		}
+		return out, err
+	})
+}
+
+func colleague(p store.Person) api.Colleague {
+	day := func(t *time.Time) string {
+		if t == nil {
+			return ""
+		}
+		return t.Format(time.DateOnly)
+	}
+	return api.Colleague{Person: person(p), Active: p.Active, AwayFrom: day(p.AwayFrom), AwayUntil: day(p.AwayUntil)}
+}
+
+func person(p store.Person) api.Person {
+	return api.Person{Name: p.Name, FullName: p.FullName, Department: p.Department, Role: entry.Role(p.Role)}
+}
+
+// Add adds someone to the library's people; without a password they cannot sign in. It
+// returns a [problem.List] if what is given does not hold, and [work.Taken] if the name
+// is in use.
+func (s *Service) Add(ctx context.Context, by work.Caller, req api.NewColleague) (api.Colleague, error) {
+	if by.ID != 0 { // or else it is whoever runs the service
+		if err := by.MustCurate("add people"); err != nil {
+			return api.Colleague{}, err
+		}
+	}
+	hash, err := s.hashIfGood(ctx, req)
+	if err != nil {
+		return api.Colleague{}, err
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Colleague, error) {
+		p, err := add(u, req, hash)
+		return colleague(p), err
+	})
+}
+
+// hashIfGood gives what is kept of a new person's password, if all that can be said
+// without the library is good; and nil where there is none.
+func (s *Service) hashIfGood(ctx context.Context, req api.NewColleague) (*string, error) {
+	if err := append(personProblems(req.Person), passwordProblems(req.Password)...).Err(); err != nil || req.Password == "" {
+		return nil, err
+	}
+	hash, err := s.hash(ctx, req.Password)
+	return &hash, err
+}
+
+func add(u *work.Unit, req api.NewColleague, hash *string) (store.Person, error) {
+	terms, err := u.Terms()
+	if err != nil {
+		return store.Person{}, err
+	}
+	if err := append(personProblems(req.Person), texts.DepartmentProblems("/department", req.Department, terms)...).Err(); err != nil {
+		return store.Person{}, err
+	}
+	p := store.Person{Name: req.Name, FullName: req.FullName, Department: req.Department, Role: string(req.Role), Password: hash, Active: true}
+	p.ID, err = u.AddPerson(p)
+	if errors.Is(err, store.ErrTaken) {
+		return p, &work.Taken{What: fmt.Sprintf("there is someone with the name %s already; choose another", p.Name)}
+	}
+	u.Record("add-person", 0, 0, map[string]any{"person": p.Name, "role": p.Role})
+	return p, err
+}
+
+// mostImported is how many people come in at once at the most.
+const mostImported = 10_000
+
+// Import adds people from a table with the columns name, full_name, role and department:
+// all of them or none. Each gets a link to set a password with, which is shown this
+// once. It returns a [problem.List] with all that is wrong, row by row.
+func (s *Service) Import(ctx context.Context, by work.Caller, data []byte) (api.PeopleImported, error) {
+	if by.ID != 0 {
+		if err := by.MustCurate("add people"); err != nil {
+			return api.PeopleImported{}, err
+		}
+	}
+	rows, err := readTable(data)
+	if err != nil {
+		return api.PeopleImported{}, err
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.PeopleImported, error) {
+		out := api.PeopleImported{Items: []api.PasswordLink{}}
+		if err := u.LockPeople(); err != nil {
+			return out, err
+		}
+		if err := importProblems(u.Reader, rows); err != nil {
+			return out, err
+		}
+		for _, row := range rows {
+			p, err := add(u, api.NewColleague{Person: row}, nil)
+			if err != nil {
+				return out, err
+			}
+			link, err := addPasswordLink(u, p)
+			if err != nil {
+				return out, err
+			}
+			out.Items = append(out.Items, link)
+		}
+		return out, nil
+	})
+}
+
+// importProblems says of all rows what is wrong with them.
+func importProblems(r store.Reader, rows []api.Person) error {
+	terms, err := r.Terms()
+	if err != nil {
+		return err
+	}
+	there, err := r.People()
+	if err != nil {
+		return err
+	}
+	first := map[string]int{}
+	var wrong problem.List
+	for i, p := range rows {
+		found := append(personProblems(p), texts.DepartmentProblems("/department", p.Department, terms)...)
+		if slices.ContainsFunc(there, func(t store.Person) bool { return t.Name == p.Name }) {
+			found.Add("/name", "taken", "there is someone with the name %s already", p.Name)
+		}
+		if j, twice := first[p.Name]; twice {
+			found.Add("/name", "twice", "the name %s stands in row %d too", p.Name, j+1)
+		}
+		first[p.Name] = i
+		for _, f := range found {
+			f.Field, f.Line = problem.Pointer("rows", i)+f.Field, i+2 // the heading is line 1
+			wrong = append(wrong, f)
+		}
+	}
+	return wrong.Err()
+}
+
+// readTable reads people from CSV (RFC 4180) with headings, in any order.
+func readTable(data []byte) ([]api.Person, error) {
+	if wrong := problem.Text("", string(data)); wrong != nil {
+		return nil, wrong
+	}
+	r := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(data), "\uFEFF")))
+	r.TrimLeadingSpace = true
+	headings, err := r.Read()
+	if err != nil {
+		return nil, work.Wrong("", "table", "there is no table with headings; the first line is name,full_name,role,department")
+	}
+	at := map[string]int{}
+	for i, h := range headings {
+		at[strings.ReplaceAll(strings.ToLower(strings.TrimSpace(h)), " ", "_")] = i
+	}
+	for _, must := range []string{"name", "full_name", "role"} {
+		if _, is := at[must]; !is {
+			return nil, work.Wrong("", "column", "there is no column %s; the columns are name, full_name, role and, if one likes, department", must)
+		}
+	}
+	var people []api.Person
+	for {
+		row, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return nil, work.Wrong("", "table", "%s", err)
+		}
+		if len(people) == mostImported {
+			return nil, work.Wrong("", "size", "the table has more than %d rows; bring the people in parts", mostImported)
+		}
+		p := api.Person{Name: strings.ToLower(strings.TrimSpace(row[at["name"]])), FullName: strings.TrimSpace(row[at["full_name"]]), Role: entry.Role(strings.ToLower(strings.TrimSpace(row[at["role"]])))}
+		if i, is := at["department"]; is {
+			p.Department = strings.TrimSpace(row[i])
+		}
+		people = append(people, p)
+	}
+	if people == nil {
+		return nil, work.Wrong("", "empty", "the table has headings and no rows")
+	}
+	return people, nil
+}
+
+// Change changes what is known of someone. Everyone may say when they are away; the
+// rest is for curators. Who is deactivated is signed out everywhere, and nothing of
+// theirs is removed. The last curator stays one.
+func (s *Service) Change(ctx context.Context, by work.Caller, name string, req api.PersonChange) (api.Colleague, error) {
+	if own := name == by.Name && req.FullName == nil && req.Department == nil && req.Role == nil && req.Active == nil && req.Password == nil; !own {
+		if err := by.MustCurate("change people; you may say when you are away yourself"); err != nil {
+			return api.Colleague{}, err
+		}
+	}
+	hash := ""
+	if req.Password != nil {
+		if err := passwordProblems(*req.Password).Err(); err != nil {
+			return api.Colleague{}, err
+		}
+		var err error
+		if hash, err = s.hash(ctx, *req.Password); err != nil {
+			return api.Colleague{}, err
+		}
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Colleague, error) {
+		if err := u.LockPeople(); err != nil {
+			return api.Colleague{}, err
+		}
+		p, err := u.PersonByName(name)
+		if err != nil {
+			return api.Colleague{}, work.Found(err, work.MissingF("there is nobody called %q; see the people", name))
+		}
+		terms, err := u.Terms()
+		if err != nil {
+			return api.Colleague{}, err
+		}
+		wrong, detail := apply(&p, req, terms)
+		wrong = append(wrong, personProblems(person(p))...)
+		if err := lastCurator(u.Reader, p, &wrong); err != nil {
+			return api.Colleague{}, err
+		}
+		if err := wrong.Err(); err != nil {
+			return api.Colleague{}, err
+		}
+		if hash != "" {
+			if err := u.SetPassword(p.ID, hash); err != nil {
+				return api.Colleague{}, err
+			}
+		}
+		if err := u.SetPerson(p); err != nil {
+			return api.Colleague{}, err
+		}
+		u.Record("change-person", 0, 0, detail)
+		u.After(s.known.forget)
+		return colleague(p), nil
+	})
+}
+
+// lastCurator adds a problem where nobody would be a curator once p is as it is.
+func lastCurator(r store.Reader, p store.Person, wrong *problem.List) error {
+	people, err := r.People()
+	if err != nil {
+		return err
+	}
+	if !slices.ContainsFunc(people, func(o store.Person) bool {
+		if o.ID == p.ID {
+			o = p
+		}
+		return o.Active && entry.Role(o.Role) == entry.Curator
+	}) {
+		wrong.Add("/role", "last", "%s is the last curator; make someone else one first", p.FullName)
+	}
+	return nil
+}
+
+// apply changes p as asked, and gives what is wrong with that and what it is in the
+// record of changes.
+func apply(p *store.Person, req api.PersonChange, terms []store.Term) (problem.List, map[string]any) {
+	detail := map[string]any{"person": p.Name}
+	var wrong problem.List
+	if req.FullName != nil {
+		p.FullName, detail["full_name"] = *req.FullName, *req.FullName
+	}
+	if req.Department != nil {
+		p.Department, detail["department"] = *req.Department, *req.Department
+		wrong = append(wrong, texts.DepartmentProblems("/department", p.Department, terms)...)
+	}
+	if req.Role != nil {
+		p.Role, detail["role"] = string(*req.Role), *req.Role
+	}
+	if req.Active != nil {
+		p.Active, detail["active"] = *req.Active, *req.Active
+	}
+	if req.Password != nil {
+		detail["password"] = "changed"
+	}
+	for _, d := range []struct {
+		field string
+		day   *string
+		to    **time.Time
+	}{{"away_from", req.AwayFrom, &p.AwayFrom}, {"away_until", req.AwayUntil, &p.AwayUntil}} {
+		if d.day == nil {
+			continue
+		}
+		detail[d.field] = *d.day
+		if *d.to = nil; *d.day == "" {
+			continue
+		}
+		t, err := time.Parse(time.DateOnly, *d.day)
+		if err != nil || t.Year() < 1 {
+			wrong.Add("/"+d.field, "date", "%q is no day; write one as 2006-01-02", *d.day)
+			continue
+		}
+		*d.to = &t
+	}
+	return append(wrong, entry.AwayProblems(p.AwayFrom, p.AwayUntil)...), detail
+}
+
+func personProblems(p api.Person) problem.List {
+	var found problem.List
+	if strings.Trim(p.Name, "abcdefghijklmnopqrstuvwxyz0123456789.-") != "" || len(p.Name) < 2 || len(p.Name) > 64 || strings.Trim(p.Name[:1], ".-") == "" {
+		found.Add("/name", "name", "the name is %q; a name to sign in with has 2 to 64 lower-case letters, digits, dots and hyphens, and begins with a letter or digit", p.Name)
+	}
+	if strings.TrimSpace(p.FullName) == "" {
+		found.Add("/full_name", "missing", "the full name is missing")
+	}
+	if len(p.FullName) > 200 {
+		found.Add("/full_name", "size", "the full name has %d bytes; it has at most 200", len(p.FullName))
+	}
+	if strings.ContainsAny(p.FullName, "\r\n") {
+		found.Add("/full_name", "line", "the full name has a line end; put it on one line")
+	}
+	found = append(found, problem.Text("/full_name", p.FullName)...)
+	found = append(found, problem.Text("/department", p.Department)...)
+	if !slices.Contains(entry.Roles(), p.Role) {
+		found.Add("/role", "role", "the role is %q; the roles are reader, contributor, reviewer and curator", p.Role)
+	}
+	return found
+}

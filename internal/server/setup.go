@@ -1,0 +1,151 @@
+package server
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"goldshelf/api"
+)
+
+// welcome says what a page may know before anyone has signed in.
+func (s *server) welcome(c fiber.Ctx) error {
+	out := s.opt.Welcome
+	lib, err := s.lib.Settings.Library(c.Context())
+	if err != nil {
+		return err
+	}
+	has, err := s.lib.People.HasCurator(c.Context())
+	if err != nil {
+		return err
+	}
+	out.Name, out.Zone, out.Setup = lib.Name, lib.Zone, !has
+	return c.JSON(out)
+}
+
+// setup makes the first curator, and signs them in.
+func (s *server) setup(c fiber.Ctx) error {
+	if err := s.fromHere(c); err != nil {
+		return err
+	}
+	var in api.Setup
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	session, err := s.lib.People.FirstCurator(c.Context(), in)
+	if err != nil {
+		return err
+	}
+	return signedInAs(c, session)
+}
+
+func (s *server) setPassword(c fiber.Ctx) error {
+	if err := s.fromHere(c); err != nil {
+		return err
+	}
+	var in api.NewPassword
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	if err := s.lib.People.SetPassword(c.Context(), in); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) library(c fiber.Ctx) error {
+	lib, err := s.lib.Settings.Library(c.Context())
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderETag, numberTag("library", lib.Number))
+	return c.JSON(lib.Library)
+}
+
+func (s *server) setLibrary(c fiber.Ctx) error {
+	on, err := tagNumber(c, "library", "say which settings you read: If-Match with their ETag")
+	if err != nil {
+		return err
+	}
+	var in api.Library
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	lib, err := s.lib.Settings.SetLibrary(c.Context(), caller(c), on, in)
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderETag, numberTag("library", lib.Number))
+	return c.JSON(lib.Library)
+}
+
+// numberTag is the ETag of something that is numbered with every change.
+func numberTag(what string, number int) string { return fmt.Sprintf(`"%s.%d"`, what, number) }
+
+// tagNumber reads from If-Match which number a change is based on. What is no tag of
+// that thing matches nothing.
+func tagNumber(c fiber.Ctx, what, missing string) (int, error) {
+	match := c.Get(fiber.HeaderIfMatch)
+	if match == "" {
+		return 0, &status{fiber.StatusPreconditionRequired, missing}
+	}
+	var on int
+	if n, err := fmt.Sscanf(match, `"`+what+`.%d"`, &on); n != 1 || err != nil || numberTag(what, on) != match {
+		return -1, nil
+	}
+	return on, nil
+}
+
+// csvOf reads a request's CSV.
+func csvOf(c fiber.Ctx) ([]byte, error) {
+	kind, _, _ := strings.Cut(c.Get(fiber.HeaderContentType), ";")
+	if kind = strings.TrimSpace(kind); kind != "" && kind != "text/csv" {
+		return nil, &status{fiber.StatusUnsupportedMediaType, "the request is " + kind + "; send text/csv"}
+	}
+	return c.Body(), nil
+}
+
+func (s *server) facets(c fiber.Ctx) error {
+	facets, err := s.lib.Shelf.Labels(c.Context())
+	return answer(c, facets, err)
+}
+
+func (s *server) addLabel(c fiber.Ctx) error {
+	var in api.NewLabel
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	c.Status(fiber.StatusCreated)
+	out, err := s.lib.Labels.Add(c.Context(), caller(c), in)
+	return answer(c, out, err)
+}
+
+func (s *server) importLabels(c fiber.Ctx) error {
+	data, err := csvOf(c)
+	if err != nil {
+		return err
+	}
+	c.Status(fiber.StatusCreated)
+	out, err := s.lib.Labels.Import(c.Context(), caller(c), data)
+	return answer(c, out, err)
+}
+
+// renameLabel renames a term or, where the path has none, a facet.
+func (s *server) renameLabel(c fiber.Ctx) error {
+	var in api.LabelTitle
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := s.lib.Labels.Rename(c.Context(), caller(c), c.Params("facet"), c.Params("term"), in.Title)
+	return answer(c, out, err)
+}
+
+func (s *server) setLabels(c fiber.Ctx) error {
+	var in api.EntryLabels
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	e, err := s.lib.Labels.SetOf(c.Context(), caller(c), c.Params("slug"), in.Labels)
+	return answer(c, e, err)
+}

@@ -1,0 +1,78 @@
+// Package settings has what is set up once for a whole library: what it is called, and
+// by which clock it goes.
+package settings
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"time"
+	_ "time/tzdata" // zones are known on a machine without a list of its own, too
+	"unicode/utf8"
+
+	"goldshelf/api"
+	"goldshelf/core/problem"
+	"goldshelf/internal/store"
+	"goldshelf/internal/work"
+)
+
+// Service has the use cases.
+type Service struct{ db *work.DB }
+
+// New gives the use cases on a library.
+func New(db *work.DB) *Service { return &Service{db} }
+
+// mostName is how many characters a library's name has at most.
+const mostName = 80
+
+// Library is what is set up, with the number that a change must name.
+type Library struct {
+	api.Library
+	Number int `json:"-"`
+}
+
+// Library gives what the library is called, and its zone.
+func (s *Service) Library(ctx context.Context) (Library, error) {
+	return work.Ask(ctx, s.db, func(v work.View) (Library, error) {
+		l, err := v.Library()
+		return Library{api.Library{Name: l.Name, Zone: l.Zone}, l.Number}, err
+	})
+}
+
+// SetLibrary changes what was read under the number on. It returns an entry.Refusal to
+// all but curators, a [problem.List] if it does not hold, and [work.Outdated] if it is
+// another by now.
+func (s *Service) SetLibrary(ctx context.Context, by work.Caller, on int, req api.Library) (Library, error) {
+	if by.ID != 0 { // or else it is whoever runs the service
+		if err := by.MustCurate("change the settings of the library"); err != nil {
+			return Library{}, err
+		}
+	}
+	if err := problems(req).Err(); err != nil {
+		return Library{}, err
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (Library, error) {
+		number, err := u.SetLibrary(store.Library{Name: req.Name, Zone: req.Zone, Number: on})
+		if errors.Is(err, store.ErrChanged) {
+			return Library{}, &work.Outdated{What: "someone else has changed the settings since you read them; read them again, and change them then"}
+		}
+		u.Record("set-library", 0, 0, map[string]any{"name": req.Name, "zone": req.Zone})
+		return Library{req, number}, err
+	})
+}
+
+func problems(l api.Library) problem.List {
+	found := problem.Text("/name", l.Name)
+	switch {
+	case strings.TrimSpace(l.Name) == "":
+		found.Add("/name", "missing", "the library's name is missing")
+	case utf8.RuneCountInString(l.Name) > mostName:
+		found.Add("/name", "size", "the name has %d characters; it has at most %d", utf8.RuneCountInString(l.Name), mostName)
+	case strings.ContainsAny(l.Name, "\r\n"):
+		found.Add("/name", "line", "the name has a line end; put it on one line")
+	}
+	if _, err := time.LoadLocation(l.Zone); err != nil || l.Zone == "" || l.Zone == "Local" {
+		found.Add("/zone", "zone", "there is no time zone %q; write one as Europe/London, or UTC", l.Zone)
+	}
+	return found
+}

@@ -1,0 +1,296 @@
+package store
+
+import (
+	"time"
+)
+
+// Follow is what someone follows: an entry by slug, a person's entries by sign-in
+// name, or a department's by term.
+type Follow struct {
+	What string `db:"what"`
+	Name string `db:"name"`
+}
+
+const follows = `select what, name from follows where person_id = $1 order by what, name`
+
+// Follows gives what someone follows.
+func (r Reader) Follows(person int64) (all []Follow, err error) {
+	return all, r.all(&all, follows, person)
+}
+
+const addFollow = `
+insert into follows (person_id, what, name)
+values ($1, $2, $3)
+on conflict do nothing`
+
+// AddFollow has someone follow something.
+func (tx Tx) AddFollow(person int64, f Follow) error {
+	return tx.exec(addFollow, person, f.What, f.Name)
+}
+
+const dropFollow = `delete from follows where person_id = $1 and what = $2 and name = $3`
+
+// DropFollow has someone follow something no longer.
+func (tx Tx) DropFollow(person int64, f Follow) error {
+	return tx.exec(dropFollow, person, f.What, f.Name)
+}
+
+const tell = `
+with told as (
+    select v.id, v.entry_id, v.person_id, v.action, e.slug, e.department, e.owner_id, e.deputy_id, owner.name as owner, t.for_all
+    from jsonb_to_recordset($1::jsonb) as t (number bigint, for_all boolean)
+    join events v on v.id = t.number
+    join entries e on e.id = v.entry_id
+    join people owner on owner.id = e.owner_id
+),
+queued as (
+    insert into deliveries (hook_id, event_id, next_at)
+    select h.id, told.id, $2
+    from told
+    join hooks h on h.active
+    where (h.actions = '{}' or told.action = any (h.actions)) and (h.departments = '{}' or told.department = any (h.departments))
+    order by told.id
+)
+insert into news (person_id, event_id)
+select p.id, told.id
+from told
+join people p on p.active and p.id is distinct from told.person_id
+where (p.id in (told.owner_id, told.deputy_id)
+       or exists (select from follows f
+                  where f.person_id = p.id and (f.what, f.name) in (('entry', told.slug), ('person', told.owner), ('department', told.department))))
+  and (told.for_all or p.role in ('reviewer', 'curator') or p.id in (told.owner_id, told.deputy_id))`
+
+// Told is an event that people and channels are told of: everyone, or only those who
+// may see drafts.
+type Told struct {
+	Number int64 `json:"number"`
+	ForAll bool  `json:"for_all"`
+}
+
+// Tell puts events before everyone who follows their entries, and has channels told.
+func (tx Tx) Tell(events []Told) error {
+	text, err := jsonText(events)
+	if err != nil {
+		return err
+	}
+	return tx.exec(tell, text, tx.at)
+}
+
+// News is an event that someone is told of.
+type News struct {
+	Record
+	Title      string `db:"title"`
+	Kind       string `db:"kind"`
+	Department string `db:"department"`
+	Note       string `db:"note"` // the version's change note
+	Read       bool   `db:"read"`
+}
+
+const newsColumns = `
+select v.id, v.at, coalesce(p.name, '') as by, coalesce(p.full_name, '') as by_name, v.via, v.action, e.slug, coalesce(v.number, 0) as number,
+       v.detail, '' as hash, '' as previous, e.kind, e.department, coalesce(w.title, '') as title, coalesce(w.note, '') as note`
+
+const newsJoins = `
+join entries e on e.id = v.entry_id
+left join people p on p.id = v.person_id
+left join versions w on w.entry_id = v.entry_id and w.number = v.number`
+
+const news = newsColumns + `, n.read
+from news n
+join events v on v.id = n.event_id` + newsJoins + `
+where n.person_id = $1 and ($2 = 0 or n.event_id < $2)
+order by n.event_id desc
+limit $3`
+
+// News gives what someone was told of, the newest first, below an event's number
+// or, with 0, from the newest on.
+func (r Reader) News(person, before int64, limit int) (all []News, err error) {
+	return all, r.all(&all, news, person, before, limit)
+}
+
+const eventNews = newsColumns + `, true as read
+from events v` + newsJoins + `
+where v.id = $1`
+
+// EventNews gives one event as it is told, or ErrNotFound.
+func (r Reader) EventNews(event int64) (n News, err error) {
+	return n, r.get(&n, eventNews, event)
+}
+
+const unread = `select count(*) as n from news where person_id = $1 and not read`
+
+// Unread gives how much someone has not read.
+func (r Reader) Unread(person int64) (n int, err error) {
+	return n, r.get(&n, unread, person)
+}
+
+const readNews = `update news set read = true where person_id = $1 and event_id <= $2 and not read`
+
+// ReadNews says that someone has read what they were told up to an event.
+func (tx Tx) ReadNews(person, upTo int64) error {
+	return tx.exec(readNews, person, upTo)
+}
+
+const setFeed = `
+insert into feeds (person_id, hash)
+values ($1, $2)
+on conflict (person_id) do update
+set hash = excluded.hash`
+
+// SetFeed keeps the hash of the private part of someone's feed's address.
+func (tx Tx) SetFeed(person int64, hash []byte) error {
+	return tx.exec(setFeed, person, hash)
+}
+
+const feedHolder = `
+select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until
+from feeds f
+join people p on p.id = f.person_id
+where f.hash = $1 and p.active`
+
+// FeedHolder gives whose feed has an address with this hash, or ErrNotFound.
+func (r Reader) FeedHolder(hash []byte) (p Person, err error) {
+	return p, r.get(&p, feedHolder, hash)
+}
+
+// Channel is a channel that is told of what happens.
+type Channel struct {
+	ID          int64          `db:"id"`
+	Title       string         `db:"title"`
+	URL         string         `db:"url"`
+	Secret      string         `db:"secret"`
+	Actions     JSON[[]string] `db:"actions"`
+	Departments JSON[[]string] `db:"departments"`
+	Active      bool           `db:"active"`
+	SetBy       string         `db:"set_by"`
+	SetAt       time.Time      `db:"set_at"`
+	Waiting     int            `db:"waiting"`
+	GivenUp     int            `db:"given_up"`
+}
+
+const channels = `
+select h.id, h.title, h.url, h.secret, to_jsonb(h.actions) as actions, to_jsonb(h.departments) as departments, h.active, p.full_name as set_by, h.set_at,
+       (select count(*) from deliveries where hook_id = h.id and state in ('waiting', 'sending')) as waiting,
+       (select count(*) from deliveries where hook_id = h.id and state in ('given-up', 'unclear')) as given_up
+from hooks h
+join people p on p.id = h.set_by
+order by h.id`
+
+// Channels gives all channels.
+func (r Reader) Channels() (all []Channel, err error) {
+	return all, r.all(&all, channels)
+}
+
+const addChannel = `
+insert into hooks (title, url, secret, actions, departments, set_by, set_at)
+values ($1, $2, $3, $4, $5, $6, $7)
+returning id`
+
+// AddChannel adds a channel and gives its id.
+func (tx Tx) AddChannel(h Channel, by int64) (id int64, err error) {
+	return id, tx.get(&id, addChannel, h.Title, h.URL, h.Secret, append([]string{}, h.Actions.V...), append([]string{}, h.Departments.V...), by, tx.at)
+}
+
+const setChannel = `
+update hooks
+set title = $2, url = $3, actions = $4, departments = $5, active = $6
+where id = $1
+returning id`
+
+// SetChannel changes a channel, but for its secret; or gives ErrNotFound.
+func (tx Tx) SetChannel(h Channel) error {
+	return tx.get(&h.ID, setChannel, h.ID, h.Title, h.URL, append([]string{}, h.Actions.V...), append([]string{}, h.Departments.V...), h.Active)
+}
+
+const dropChannel = `delete from hooks where id = $1 returning id`
+
+// DropChannel removes a channel with what it was to be told, or gives ErrNotFound.
+func (tx Tx) DropChannel(id int64) error { return tx.get(&id, dropChannel, id) }
+
+// Delivery is the telling of one event to one channel.
+type Delivery struct {
+	ID        int64      `db:"id"`
+	ChannelID int64      `db:"hook_id"`
+	EventID   int64      `db:"event_id"`
+	State     string     `db:"state"`
+	Attempts  int        `db:"attempts"`
+	NextAt    time.Time  `db:"next_at"`
+	SentAt    *time.Time `db:"sent_at"`
+	Status    int        `db:"status"`
+	Failed    string     `db:"failed"`
+	Action    string     `db:"action"` // of the event
+	Slug      string     `db:"slug"`
+	URL       string     `db:"url"` // of the channel
+	Secret    string     `db:"secret"`
+}
+
+const deliveries = `
+select d.id, d.hook_id, d.event_id, d.state, d.attempts, d.next_at, d.sent_at, d.status, d.failed, v.action, e.slug, h.url, h.secret
+from deliveries d
+join hooks h on h.id = d.hook_id
+join events v on v.id = d.event_id
+join entries e on e.id = v.entry_id
+where d.hook_id = $1 and ($2 = 0 or d.id < $2)
+order by d.id desc
+limit $3`
+
+// Deliveries gives what a channel was and is to be told, the newest first.
+func (r Reader) Deliveries(hook, before int64, limit int) (all []Delivery, err error) {
+	return all, r.all(&all, deliveries, hook, before, limit)
+}
+
+const claimDeliveries = `
+with due as (
+    select distinct on (d.hook_id) d.id
+    from deliveries d
+    join hooks h on h.id = d.hook_id and h.active
+    where d.state = 'waiting' and d.next_at <= $1
+      and not exists (select from deliveries o where o.hook_id = d.hook_id and o.state = 'sending')
+    order by d.hook_id, d.next_at, d.id
+),
+mine as (
+    select id from deliveries where id in (select id from due) and state = 'waiting' order by id limit $2 for update skip locked
+)
+update deliveries d
+set state = 'sending', attempts = attempts + 1, sent_at = $1
+from mine, hooks h, events v, entries e
+where d.id = mine.id and h.id = d.hook_id and v.id = d.event_id and e.id = v.entry_id
+returning d.id, d.hook_id, d.event_id, d.state, d.attempts, d.next_at, d.sent_at, d.status, d.failed, v.action, e.slug, h.url, h.secret`
+
+// ClaimDeliveries takes on what is due, one a channel at most, so that no other
+// service sends it too.
+func (tx Tx) ClaimDeliveries(most int) (all []Delivery, err error) {
+	return all, tx.all(&all, claimDeliveries, tx.at, most)
+}
+
+const settleDelivery = `
+update deliveries
+set state = $2, next_at = $3, status = $4, failed = $5
+where id = $1`
+
+// SettleDelivery keeps how an attempt ended.
+func (tx Tx) SettleDelivery(d Delivery) error {
+	return tx.exec(settleDelivery, d.ID, d.State, d.NextAt, d.Status, d.Failed)
+}
+
+const leaveUnclear = `
+update deliveries
+set state = 'unclear', failed = 'the service was stopped while it was sent; it may have arrived'
+where state = 'sending' and sent_at < $1`
+
+// LeaveUnclear marks what was being sent when a service was stopped before a time:
+// it may have arrived, so it is not sent again but by hand.
+func (tx Tx) LeaveUnclear(before time.Time) error {
+	return tx.exec(leaveUnclear, before)
+}
+
+const sendAgain = `
+update deliveries
+set state = 'waiting', attempts = 0, next_at = $3, failed = ''
+where hook_id = $1 and id = $2 and state in ('given-up', 'unclear', 'done')
+returning id`
+
+// SendAgain has something told once more, or gives ErrNotFound.
+func (tx Tx) SendAgain(channel, id int64) error {
+	return tx.get(&id, sendAgain, channel, id, tx.at)
+}

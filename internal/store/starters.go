@@ -1,0 +1,63 @@
+package store
+
+import (
+	"time"
+
+	"goldshelf/core/entry"
+)
+
+// Starter is what a new entry begins with in a department.
+type Starter struct {
+	Department string              `db:"department"`
+	Content    JSON[entry.Content] `db:"content"`
+	By         string              `db:"by"`
+	At         time.Time           `db:"at"`
+}
+
+const starters = `
+select s.department, s.content, p.full_name as by, s.at
+from starters s
+join people p on p.id = s.set_by
+order by s.department`
+
+// Starters gives what new entries begin with, by department.
+func (r Reader) Starters() (all []Starter, err error) {
+	return all, r.all(&all, starters)
+}
+
+const setStarter = `
+insert into starters (department, content, set_by, at)
+values ($1, $2, $3, $4)
+on conflict (department) do update set content = excluded.content, set_by = excluded.set_by, at = excluded.at`
+
+// SetStarter keeps what new entries begin with in a department.
+func (tx Tx) SetStarter(department string, c entry.Content, by int64, at time.Time) error {
+	text, err := jsonText(c)
+	if err != nil {
+		return err
+	}
+	return tx.exec(setStarter, department, text, by, at)
+}
+
+const dropStarter = `delete from starters where department = $1 returning department`
+
+// DropStarter forgets what new entries begin with in a department, or gives ErrNotFound.
+func (tx Tx) DropStarter(department string) error {
+	return tx.get(&department, dropStarter, department)
+}
+
+const setHelper = `update entries set helper = $2 where id = $1`
+
+// SetHelper marks an entry as a prompt that writes prompts, or not.
+func (tx Tx) SetHelper(entryID int64, helper bool) error {
+	return tx.exec(setHelper, entryID, helper)
+}
+
+const helpers = columns + `
+where state = 'published' and entry_id in (select id from entries where helper)
+order by title`
+
+// Helpers gives the published prompts that write prompts.
+func (r Reader) Helpers() (all []Version, err error) {
+	return all, r.all(&all, helpers)
+}

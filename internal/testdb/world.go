@@ -1,0 +1,163 @@
+package testdb
+
+import (
+	"context"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"goldshelf/core/entry"
+	"goldshelf/internal/store"
+	"goldshelf/internal/work"
+)
+
+// World is a library with people and labels, and nothing on its shelf. Its people are
+// called like their roles; "second" is another contributor, "chief" another curator,
+// and "tester" another reviewer, of the laboratory. It has the departments
+// customer-care and laboratory.
+type World struct {
+	Store *store.DB
+	DB    *work.DB
+	Clock *Clock
+
+	t      testing.TB
+	server *Server
+	url    string
+	by     map[string]work.Caller
+}
+
+// Clock is a time that tests move, and that moves a little whenever it is read.
+type Clock struct {
+	mu sync.Mutex
+	at time.Time
+}
+
+// Now is the time.
+func (c *Clock) Now() time.Time {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.at = c.at.Add(time.Millisecond)
+	return c.at
+}
+
+// Pass moves the clock.
+func (c *Clock) Pass(d time.Duration) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.at = c.at.Add(d)
+}
+
+// World makes a world in a database of its own. Password is the hash that everyone
+// signs in by, or nil for nobody.
+func (s *Server) World(t testing.TB, password *string) *World {
+	t.Helper()
+	w := &World{t: t, server: s, url: s.URL(t), Clock: &Clock{at: time.Now()}, by: map[string]work.Caller{}}
+	var err error
+	if w.Store, err = store.Open(w.url); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { w.Store.Close() })
+	w.DB = work.New(w.Store, w.Clock.Now)
+	if err := w.Store.Change(context.Background(), w.Clock.Now(), func(tx store.Tx) error {
+		if err := labels(tx); err != nil {
+			return err
+		}
+		return w.people(tx, password)
+	}); err != nil {
+		t.Fatal(err)
+	}
+	return w
+}
+
+func labels(tx store.Tx) error {
+	for _, f := range [][2]string{{"department", "Department"}, {"application", "Application"}, {"model", "Model"}} {
+		if err := tx.AddFacet(f[0], f[1]); err != nil {
+			return err
+		}
+	}
+	for _, term := range []store.Term{
+		{Facet: "department", Name: "customer-care", Title: "Customer Care"}, {Facet: "department", Name: "laboratory", Title: "Laboratory"},
+		{Facet: "application", Name: "weir-mail", Title: "Weir Mail"}, {Facet: "model", Name: "heron-2", Title: "heron-2"},
+	} {
+		if err := tx.AddTerm(term); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (w *World) people(tx store.Tx, password *string) error {
+	for name, role := range map[string]entry.Role{
+		"reader": entry.Reader, "contributor": entry.Contributor, "second": entry.Contributor,
+		"reviewer": entry.Reviewer, "tester": entry.Reviewer, "curator": entry.Curator, "chief": entry.Curator,
+	} {
+		p := store.Person{Name: name, FullName: strings.ToUpper(name[:1]) + name[1:], Role: string(role), Password: password}
+		if name == "tester" {
+			p.Department = "laboratory"
+		}
+		var err error
+		if p.ID, err = tx.AddPerson(p); err != nil {
+			return err
+		}
+		w.by[name] = work.CallerOf(p, "api")
+	}
+	return nil
+}
+
+// By is one of the world's people.
+func (w *World) By(name string) work.Caller {
+	by, is := w.by[name]
+	if !is {
+		w.t.Fatalf("there is no %q in this world", name)
+	}
+	return by
+}
+
+// Second opens the world's database once more, as another service does.
+func (w *World) Second() *work.DB {
+	db, err := store.Open(w.url)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	w.t.Cleanup(func() { db.Close() })
+	return work.New(db, w.Clock.Now)
+}
+
+// Rows counts what the database holds, to show that nothing was left behind.
+func (w *World) Rows() map[string]int {
+	w.t.Helper()
+	counts := map[string]int{}
+	for _, table := range []string{"entries", "versions", "blanks", "labels", "writers", "approvals", "events"} {
+		n, err := w.Store.Ask(context.Background(), time.Now()).Count(table)
+		if err != nil {
+			w.t.Fatal(err)
+		}
+		counts[table] = n
+	}
+	return counts
+}
+
+// Exec changes the database behind the service's back, as its owner.
+func (w *World) Exec(statements string) {
+	w.t.Helper()
+	if err := execAs(w.server.Owner(w.url), statements); err != nil {
+		w.t.Fatal(err)
+	}
+}
+
+// AsService does it as the role that the service works as.
+func (w *World) AsService(statement string) error { return execAs(w.url, statement) }
+
+func execAs(url, statements string) error {
+	ctx := context.Background()
+	conn, err := pgx.Connect(ctx, url)
+	if err != nil {
+		return err
+	}
+	defer conn.Close(ctx)
+	_, err = conn.Exec(ctx, statements)
+	return err
+}

@@ -1,0 +1,118 @@
+// Package texts has the versions of entries by id: found for whoever may see them,
+// read, kept parsed, composed with what they include, and checked. It changes
+// nothing of the library; the use cases do.
+package texts
+
+import (
+	"errors"
+	"fmt"
+
+	"goldshelf/core/entry"
+	"goldshelf/internal/store"
+	"goldshelf/internal/work"
+)
+
+// NoEntry is the answer for an entry that is not there or not for the caller: the two
+// look the same, so that nobody learns of drafts by guessing.
+func NoEntry(slug string) error {
+	return work.MissingF("there is no entry %q that you may see; look for it with find", slug)
+}
+
+// NoVersion is the answer for a version that is not there or not for the caller.
+func NoVersion(slug string, number int) error {
+	return work.MissingF("%s has no version %d that you may see; see its history", slug, number)
+}
+
+// Seen gives an entry, by slug or short code, of which the caller may see at least
+// one version.
+func Seen(r store.Reader, by work.Caller, slug string) (store.Entry, error) {
+	e, err := r.EntryBySlug(slug)
+	if err != nil {
+		return e, work.Found(err, NoEntry(slug))
+	}
+	return e, visible(by, e)
+}
+
+// Lock is Seen, by slug alone, and keeps others from changing the entry until the
+// unit ends.
+func Lock(u *work.Unit, slug string) (store.Entry, error) {
+	all, err := LockAll(u, slug)
+	if err != nil {
+		return store.Entry{}, err
+	}
+	return all[0], nil
+}
+
+// LockAll is Lock of several entries, in one order whatever order they come in.
+func LockAll(u *work.Unit, slugs ...string) ([]store.Entry, error) {
+	return LockBeside(u, nil, slugs...)
+}
+
+// LockBeside is LockAll that also keeps others from changing what the entries name; see
+// [work.Unit.LockBeside].
+func LockBeside(u *work.Unit, named []string, slugs ...string) ([]store.Entry, error) {
+	all, err := u.LockBeside(named, slugs...)
+	if err != nil {
+		var missing *work.NoEntryError
+		if errors.As(err, &missing) {
+			return nil, NoEntry(missing.Slug)
+		}
+		return nil, err
+	}
+	for _, e := range all {
+		if err := visible(u.By, e); err != nil {
+			return nil, err
+		}
+	}
+	return all, nil
+}
+
+func visible(by work.Caller, e store.Entry) error {
+	if e.Published == 0 && !MaySeeDrafts(by, e) {
+		return NoEntry(e.Slug)
+	}
+	return nil
+}
+
+// MaySeeDrafts says whether the caller may see an entry's versions that were never
+// published.
+func MaySeeDrafts(by work.Caller, e store.Entry) bool {
+	return entry.MaySeeDrafts(by.Actor(), Status(e))
+}
+
+// Status is an entry as the life cycle knows it, without what it knows of one of its
+// versions.
+func Status(e store.Entry) entry.Status {
+	return entry.Status{
+		Slug: e.Slug, Version: e.Open, State: entry.State(e.State), Shelf: entry.State(e.Shelf), Owner: e.OwnerID, Deputy: e.DeputyID,
+	}
+}
+
+// StatusWith is Status with one of the entry's versions: who wrote and approved it
+// counts where it is the open one.
+func StatusWith(r store.Reader, e store.Entry, v store.Version) entry.Status {
+	s := Status(e)
+	if v.Number == e.Open {
+		s.Writers = v.Writers.V
+		for _, a := range v.Approvals.V {
+			s.Approvers = append(s.Approvers, a.ID)
+		}
+	}
+	s.Lately = e.ShelvedAt != nil && r.Now().Sub(*e.ShelvedAt) <= entry.UnpublishWithin
+	return s
+}
+
+// Revision names one saved state of one version. The zero Revision stands for an
+// entry that has no open version.
+type Revision struct{ Version, Revision int }
+
+// RevisionOf is the state in which a version was read.
+func RevisionOf(v store.Version) Revision { return Revision{v.Number, v.Revision} }
+
+// ParseRevision reads what String gives.
+func ParseRevision(text string) (r Revision, ok bool) {
+	n, err := fmt.Sscanf(text, "%d.%d", &r.Version, &r.Revision)
+	return r, n == 2 && err == nil && r.String() == text
+}
+
+func (r Revision) String() string { return fmt.Sprintf("%d.%d", r.Version, r.Revision) }

@@ -1,0 +1,125 @@
+package texts
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"sync"
+	"time"
+
+	"goldshelf/internal/work"
+)
+
+// trustFor is how long what is remembered of the shelf is used before the database is
+// asked whether it is still that. Another service's publication is heard of within it,
+// whatever becomes of any connection: one that does not answer renews nothing.
+const trustFor = 100 * time.Millisecond
+
+// shelf remembers stacks ready to be filled, all of one state of the shelf. The
+// database numbers these states, in the transactions that bring them about.
+type shelf struct {
+	composed bounded[string, Composed]
+
+	mu      sync.Mutex
+	number  int64     // of the state that all that is remembered is of
+	until   time.Time // when it must be asked for again
+	changes int       // made by this service itself
+	asking  sync.Mutex
+}
+
+// changed is told when this service has changed the shelf: what is remembered is not
+// used again before the database was asked.
+func (s *shelf) changed() {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.until = time.Time{}
+	s.changes++
+}
+
+// trusted says whether what is remembered may be used now.
+func (s *shelf) trusted() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return time.Now().Before(s.until)
+}
+
+// renew asks which state the shelf is in, if nobody else has since, and forgets what
+// is of another.
+func (s *shelf) renew(ctx context.Context, db *work.DB) error {
+	s.asking.Lock()
+	defer s.asking.Unlock()
+	if s.trusted() {
+		return nil
+	}
+	s.mu.Lock()
+	changes, began := s.changes, time.Now()
+	s.mu.Unlock()
+	number, err := work.Ask(ctx, db, func(v work.View) (int64, error) { return v.ShelfNumber() })
+	if err != nil {
+		return err
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if number != s.number {
+		s.composed.clear()
+		s.number = number
+	}
+	if changes == s.changes { // or else the answer may be from before
+		s.until = began.Add(trustFor)
+	}
+	return nil
+}
+
+// keep remembers a stack that was read at a state of the shelf.
+func (s *shelf) keep(key string, c Composed, number int64) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if number == s.number {
+		s.composed.put(key, c, c.bytes)
+	}
+}
+
+// OnShelf gives a published entry, by slug or short code, in a stack, ready to be
+// filled; with a number the version of that number if it was ever published. Its error
+// is [Gone] or a [work.Missing] where there is none, and a problem.List where the
+// stack cannot be had or what is on the shelf cannot be filled.
+func (t *Texts) OnShelf(ctx context.Context, slug string, number int, ask Stack) (Composed, error) {
+	key := strings.Join([]string{slug, fmt.Sprint(number), ask.Persona, ask.Style, fmt.Sprintf("%q", ask.Sheets)}, "\x00")
+	if !t.shelf.trusted() {
+		if err := t.shelf.renew(ctx, t.db); err != nil {
+			return Composed{}, err
+		}
+	}
+	if c, ok := t.shelf.composed.get(key); ok {
+		return c, nil
+	}
+	return work.See(ctx, t.db, func(v work.View) (Composed, error) {
+		at, err := v.ShelfNumber()
+		if err != nil {
+			return Composed{}, err
+		}
+		id, err := v.ShelvedID(slug, number)
+		if err != nil {
+			return Composed{}, OffShelf(v.Reader, err, slug, number)
+		}
+		layers, err := t.Layers(v, id, ask)
+		if err != nil {
+			return Composed{}, err
+		}
+		c, err := t.Compose(v, layers, nil)
+		if err == nil {
+			t.shelf.keep(key, c, at)
+		}
+		return c, err
+	})
+}
+
+// Shelved gives the published version of an entry with its layers as it recommends
+// them.
+func (t *Texts) Shelved(v work.View, slug string, number int) (layers []int64, err error) {
+	id, err := v.ShelvedID(slug, number)
+	if err != nil {
+		return nil, OffShelf(v.Reader, err, slug, number)
+	}
+	return t.Layers(v, id, Stack{})
+}

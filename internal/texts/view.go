@@ -1,0 +1,85 @@
+package texts
+
+import (
+	"time"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/internal/store"
+	"goldshelf/internal/work"
+)
+
+// Read gives one version of an entry as the caller sees it.
+func Read(r store.Reader, by work.Caller, e store.Entry, number int) (api.Entry, error) {
+	v, err := r.Version(e.ID, number)
+	if err != nil {
+		return api.Entry{}, work.Found(err, NoVersion(e.Slug, number))
+	}
+	return View(r, by, e, v), nil
+}
+
+// ReadAgain is Read of an entry that has just been changed.
+func ReadAgain(r store.Reader, by work.Caller, slug string, number int) (api.Entry, error) {
+	e, err := r.EntryBySlug(slug)
+	if err != nil {
+		return api.Entry{}, work.Found(err, NoEntry(slug))
+	}
+	return Read(r, by, e, number)
+}
+
+// View is a version as JSON shows it to the caller.
+func View(r store.Reader, by work.Caller, e store.Entry, v store.Version) api.Entry {
+	s := StatusWith(r, e, v)
+	out := api.Entry{
+		Slug: e.Slug, Content: v.Content(), Owner: v.Owner, OwnerName: v.OwnerName, Deputy: v.Deputy, DeputyName: v.DeputyName,
+		Version: v.Number, State: entry.State(v.State), Note: v.Note, Returned: v.Returned, Actions: []entry.Action{},
+		Author: v.Author, CreatedAt: v.CreatedAt.UTC(), SavedBy: v.Saver, SavedByName: v.SaverName, SavedAt: v.SavedAt.UTC(),
+		SubmittedBy: v.Submitter, SubmittedAt: UTC(v.SubmittedAt), PublishedBy: v.Publisher, PublishedAt: UTC(v.PublishedAt),
+	}
+	if s.Shelf == entry.Published {
+		out.Published = e.Published
+		if e.ReviewBy != nil {
+			out.ReviewBy, out.Stale = e.ReviewBy.Format(time.DateOnly), e.Stale
+		}
+	}
+	if s.State == entry.InReview && v.Number == e.Open {
+		out.Wanted = max(v.Needed-len(v.Approvals.V), 1)
+	}
+	if e.OfferAt != nil && (entry.LooksAfter(by.Actor(), s) || e.OfferToID == by.ID) {
+		out.Offer = &api.Offer{To: e.OfferTo, By: e.OfferBy, At: e.OfferAt.UTC()}
+	}
+	out.Department, out.Unpublished, out.PublishAt = e.Department, v.TakenBack, UTC(v.PublishAt)
+	if e.RetiredAt != nil {
+		out.Retired = &api.Retired{At: e.RetiredAt.UTC(), By: e.RetiredBy, Because: e.Because, Instead: e.Instead}
+	}
+	for _, a := range v.Approvals.V {
+		out.Approvals = append(out.Approvals, api.Approval{By: a.By, Comment: a.Comment, At: a.At.UTC()})
+	}
+	if entry.MaySeeDrafts(by.Actor(), s) {
+		out.Open = e.Open
+	}
+	// Each action stands with the version that it is on.
+	for _, a := range entry.Actions(by.Actor(), s) {
+		if a.OnShelf() && v.Number == e.Published || !a.OnShelf() && (v.Number == e.Open || e.Open == 0) {
+			out.Actions = append(out.Actions, a)
+		}
+	}
+	return out
+}
+
+// Item is a version in a list.
+func Item(v store.Version) api.Item {
+	return api.Item{
+		Slug: v.Slug, Kind: entry.Kind(v.Kind), Title: v.Title, Summary: v.Summary, Labels: v.Labels.V, Code: v.Code,
+		Owner: v.Owner, OwnerName: v.OwnerName, Version: v.Number, State: entry.State(v.State), SavedAt: v.SavedAt.UTC(), PublishedAt: UTC(v.PublishedAt),
+	}
+}
+
+// UTC is a time in UTC, or nil.
+func UTC(t *time.Time) *time.Time {
+	if t == nil {
+		return nil
+	}
+	u := t.UTC()
+	return &u
+}

@@ -1,0 +1,39 @@
+package work
+
+import (
+	"fmt"
+
+	"goldshelf/core/entry"
+	"goldshelf/internal/store"
+)
+
+// Caller is the person who acts, and through what. The service itself has no ID.
+type Caller struct {
+	ID       int64
+	Name     string
+	FullName string
+	Role     entry.Role
+	Via      string // client, console, api, import or service
+
+	Department string // a term, or none
+}
+
+// Service is the caller of what the service does by itself.
+func Service() Caller { return Caller{FullName: "Gold Shelf", Via: "service"} }
+
+// CallerOf is a person acting through something.
+func CallerOf(p store.Person, via string) Caller {
+	return Caller{ID: p.ID, Name: p.Name, FullName: p.FullName, Role: entry.Role(p.Role), Department: p.Department, Via: via}
+}
+
+// Actor is the caller as the life cycle knows them.
+func (c Caller) Actor() entry.Actor { return entry.Actor{ID: c.ID, Role: c.Role} }
+
+// MustCurate gives an [entry.Refusal] to all but curators. What is done, in words:
+// "add people".
+func (c Caller) MustCurate(what string) error {
+	if c.Role == entry.Curator {
+		return nil
+	}
+	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("only a curator may %s; you are signed in as a %s", what, c.Role)}
+}

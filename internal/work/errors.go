@@ -1,0 +1,50 @@
+package work
+
+import (
+	"errors"
+	"fmt"
+
+	"goldshelf/core/problem"
+	"goldshelf/internal/store"
+)
+
+// ErrNotFound means that there is no such thing, or none that the caller may see.
+var ErrNotFound = errors.New("not found")
+
+// Missing is an ErrNotFound that says what is not there.
+type Missing struct{ What string }
+
+func (m *Missing) Error() string { return m.What }
+func (m *Missing) Unwrap() error { return ErrNotFound }
+
+// MissingF is a [Missing] in words.
+func MissingF(format string, args ...any) error { return &Missing{fmt.Sprintf(format, args...)} }
+
+// NoEntryError is a [store.ErrNotFound] that names an entry.
+type NoEntryError struct{ Slug string }
+
+func (e *NoEntryError) Error() string { return "there is no entry " + e.Slug }
+func (e *NoEntryError) Unwrap() error { return store.ErrNotFound }
+
+// Taken means that something else has the name that was asked for.
+type Taken struct{ What string }
+
+func (t *Taken) Error() string { return t.What }
+
+// Outdated means that what was to be changed or carried out is not as it was read.
+type Outdated struct{ What string }
+
+func (o *Outdated) Error() string { return o.What }
+
+// Found turns the store's ErrNotFound into one that says what is missing.
+func Found(err error, missing error) error {
+	if errors.Is(err, store.ErrNotFound) {
+		return missing
+	}
+	return err
+}
+
+// Wrong is a [problem.List] of one problem.
+func Wrong(field, code, format string, args ...any) problem.List {
+	return problem.List{{Field: field, Code: code, Message: fmt.Sprintf(format, args...)}}
+}

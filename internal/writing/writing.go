@@ -1,0 +1,185 @@
+// Package writing has the use cases of whoever writes: entries made, drafts saved,
+// texts previewed and checked before they are submitted, and what a new entry can
+// begin with.
+package writing
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/core/problem"
+	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
+)
+
+// Service has the use cases.
+type Service struct {
+	db    *work.DB
+	saves work.Batch[textSave, textSaved]
+}
+
+// New gives the use cases on a library.
+func New(db *work.DB) *Service {
+	s := &Service{db: db}
+	s.saves.Do = s.saveTexts
+	return s
+}
+
+// mostSuffixes is how many slugs are tried where one that is made from a title is in
+// use.
+const mostSuffixes = 50
+
+// Create makes an entry with a first draft, owned by the caller unless a curator names
+// someone else. It returns a [problem.List] if the content does not hold, an
+// [entry.Refusal] if the caller makes no entries, and [work.Taken] if the slug or the
+// short code is in use.
+func (s *Service) Create(ctx context.Context, by work.Caller, req api.NewEntry) (api.Entry, error) {
+	if !by.Role.Includes(entry.Contributor) {
+		return api.Entry{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only contributors, reviewers and curators make entries; ask a curator for that role"}
+	}
+	derived := req.Slug == ""
+	if derived {
+		if req.Slug = entry.SlugFor(req.Title); req.Slug == "" {
+			return api.Entry{}, work.Wrong("/slug", "missing", "give a slug, or a title that one can be made from")
+		}
+	} else if _, err := entry.ParseSlug(req.Slug); err != nil {
+		return api.Entry{}, err
+	}
+	base := req.Slug
+	for n := 2; ; n++ {
+		created, err := work.Do(ctx, s.db, by, func(u *work.Unit) (api.Entry, error) { return create(u, req) })
+		var taken *slugTaken
+		if !derived || n > mostSuffixes || !errors.As(err, &taken) {
+			return created, err
+		}
+		suffix := fmt.Sprintf("-%d", n)
+		req.Slug = strings.TrimRight(base[:min(len(base), entry.MaxSlug-len(suffix))], "-") + suffix
+	}
+}
+
+// slugTaken is a [work.Taken] of a slug.
+type slugTaken struct{ work.Taken }
+
+func (t *slugTaken) Unwrap() error { return &t.Taken }
+
+func create(u *work.Unit, req api.NewEntry) (api.Entry, error) {
+	if err := contentProblems(u.Reader, req.Content); err != nil {
+		return api.Entry{}, err
+	}
+	owners, err := ownersOf(u, req)
+	if err != nil {
+		return api.Entry{}, err
+	}
+	department, err := home(u.Reader, req.Labels, owners[0])
+	if err != nil {
+		return api.Entry{}, err
+	}
+	row := store.Entry{Slug: req.Slug, Kind: string(req.Kind), OwnerID: owners[0], DeputyID: owners[1], Department: department}
+	if row.ID, err = u.AddEntry(row, u.By.ID, u.Now()); err != nil {
+		if errors.Is(err, store.ErrTaken) {
+			return api.Entry{}, &slugTaken{work.Taken{What: fmt.Sprintf("there is an entry %s already; change that one, or choose another slug", req.Slug)}}
+		}
+		return api.Entry{}, err
+	}
+	if err := u.SetLabels([]store.Labels{{EntryID: row.ID, Labels: req.Labels}}); err != nil {
+		return api.Entry{}, err
+	}
+	if err := begin(u, row.ID, 1, req.Content, ""); err != nil {
+		return api.Entry{}, err
+	}
+	u.Record(entry.Begin, row.ID, 1, nil)
+	return texts.ReadAgain(u.Reader, u.By, req.Slug, 1)
+}
+
+// home is the department that a new entry belongs to: the first that it is labelled
+// with, or else its owner's.
+func home(r store.Reader, labels map[string][]string, owner int64) (string, error) {
+	if of := labels["department"]; len(of) > 0 {
+		return of[0], nil
+	}
+	people, err := r.People()
+	for _, p := range people {
+		if p.ID == owner {
+			return p.Department, err
+		}
+	}
+	return "", err
+}
+
+// ownersOf gives the ids of the owner and the deputy that a new entry asks for.
+func ownersOf(u *work.Unit, req api.NewEntry) (ids [2]int64, err error) {
+	ids[0] = u.By.ID
+	var found problem.List
+	for i, k := range []struct{ field, name string }{{"owner", req.Owner}, {"deputy", req.Deputy}} {
+		if k.name == "" {
+			continue
+		}
+		if wrong := problem.Text("/"+k.field, k.name); wrong != nil {
+			found = append(found, wrong...)
+			continue
+		}
+		p, err := u.PersonByName(k.name)
+		switch {
+		case errors.Is(err, store.ErrNotFound), err == nil && !p.Active:
+			found.Add("/"+k.field, "person", "there is nobody called %q who could be its %s", k.name, k.field)
+		case err != nil:
+			return ids, err
+		case k.field == "owner" && p.ID != u.By.ID && u.By.Role != entry.Curator:
+			found.Add("/owner", "owner", "you make %s, so you own it; transfer it to %s afterwards, or leave the owner out", req.Slug, k.name)
+		default:
+			ids[i] = p.ID
+		}
+	}
+	if ids[0] == ids[1] {
+		found.Add("/deputy", "person", "owner and deputy are the same person; name two")
+	}
+	return ids, found.Err()
+}
+
+// begin makes an entry's next version as a draft, with a note or none. The caller
+// records it.
+func begin(u *work.Unit, entryID int64, number int, c entry.Content, note string) error {
+	if err := codeFree(u.Reader, c.Code, entryID); err != nil {
+		return err
+	}
+	id, err := u.AddVersion(entryID, number, u.By.ID, u.Now())
+	if err != nil {
+		return err
+	}
+	if err := u.SaveDrafts([]store.Draft{texts.DraftOf(id, c)}, u.By.ID, u.Now()); err != nil {
+		return err
+	}
+	return u.SetNote(id, note)
+}
+
+// contentProblems says what keeps content from being saved, or why that cannot be said.
+func contentProblems(r store.Reader, c entry.Content) error {
+	found := c.Problems()
+	if len(c.Labels) > 0 {
+		terms, err := r.Terms()
+		if err != nil {
+			return err
+		}
+		found = append(found, texts.LabelProblems(c.Labels, texts.Known(terms))...)
+	}
+	return found.Err()
+}
+
+func codeFree(r store.Reader, code string, entryID int64) error {
+	if code == "" {
+		return nil
+	}
+	slug, err := r.CodeHolder(code, entryID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	return work.Wrong("/code", "taken", "%s has the short code %s; choose another", slug, code)
+}
