@@ -12,6 +12,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"goldshelf/core/blocks"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
@@ -170,32 +171,17 @@ func newReading(in Input, p Policy) *reading {
 // read takes the body apart into lines, sections and prose.
 func (r *reading) read() {
 	prose := []byte(r.body)
-	fence := ""
-	at := 0
-	for text := range strings.Lines(r.body) {
-		bare := strings.TrimSpace(text)
-		mark := fenceOf(bare)
-		l := line{start: at, text: strings.TrimRight(text, "\r\n"), fenced: fence != ""}
-		switch {
-		case fence == "" && mark != "":
-			fence, l.fenced = mark, true
-		case fence != "" && mark == fence:
-			fence = ""
+	for _, l := range blocks.Lines(r.body) {
+		if l.Fenced {
+			blankOut(prose[l.Start:l.End])
 		}
-		if l.fenced {
-			blankOut(prose[at : at+len(text)])
+		if l.Level == 2 {
+			if n := len(r.sections); n > 0 {
+				r.sections[n-1].end = l.Start
+			}
+			r.sections = append(r.sections, section{title: l.Title, start: l.End, end: len(r.body)})
 		}
-		if title, ok := strings.CutPrefix(text, "## "); ok && !l.fenced {
-			r.sections = append(r.sections, section{title: strings.TrimSpace(title), start: at + len(text)})
-		}
-		r.lines = append(r.lines, l)
-		at += len(text)
-	}
-	for i := range r.sections {
-		r.sections[i].end = len(r.body)
-		if i+1 < len(r.sections) {
-			r.sections[i].end = strings.LastIndex(r.body[:r.sections[i+1].start], "## ")
-		}
+		r.lines = append(r.lines, line{start: l.Start, text: l.Text, fenced: l.Fenced})
 	}
 	if !r.Plain {
 		for i := 0; ; {
@@ -213,21 +199,6 @@ func (r *reading) read() {
 	}
 	r.prose = string(prose)
 	r.lower = strings.ToLower(r.prose)
-}
-
-// fenceOf says with which fence a line opens or closes a passage.
-func fenceOf(bare string) string {
-	switch {
-	case strings.HasPrefix(bare, "```"):
-		return "```"
-	case strings.HasPrefix(bare, "~~~"):
-		return "~~~"
-	case len(bare) >= 3 && strings.Trim(bare, "-") == "":
-		return "---"
-	case len(bare) >= 3 && strings.Trim(bare, `"`) == "":
-		return `"""`
-	}
-	return ""
 }
 
 func blankOut(b []byte) {

@@ -4,6 +4,8 @@ import (
 	"regexp"
 	"strings"
 	"unicode/utf8"
+
+	"goldshelf/core/blocks"
 )
 
 // Suggest gives a title and a summary for a text that was pasted without
@@ -11,13 +13,10 @@ import (
 // follows. Either is empty where the text has no words for it.
 func Suggest(body string) (title, summary string) {
 	var sentences []string
-	heading, fenced := "", false
-	for line := range strings.Lines(body) {
-		line = strings.TrimSpace(line)
-		if strings.HasPrefix(line, "```") || strings.HasPrefix(line, "~~~") {
-			fenced = !fenced
-		}
-		if fenced || len(sentences) > 8 {
+	heading := ""
+	for _, l := range blocks.Lines(body) {
+		line := strings.TrimSpace(l.Text)
+		if l.Code || len(sentences) > 8 {
 			continue
 		}
 		if text, isHeading := headingOf(line); isHeading {

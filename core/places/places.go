@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/blocks"
 	"goldshelf/core/fill"
 )
 
@@ -184,7 +185,6 @@ var (
 	references = regexp.MustCompile(`(?m)^\[([^\]\n]{1,60})\]:`)
 
 	marks  = regexp.MustCompile(`\{\{[^\n]*?\}\}`)
-	fences = regexp.MustCompile("(?ms)^[ \t]*(?:```|~~~).*?(?:^[ \t]*(?:```|~~~)[ \t]*$|\\z)")
 	inline = regexp.MustCompile("`[^`\n]+`")
 )
 
@@ -201,10 +201,13 @@ func firstOf(is *regexp.Regexp, src string) map[string]bool {
 // the marks that the fill-in language reads already.
 func codeIn(src string) [][2]int {
 	var all [][2]int
-	for _, is := range []*regexp.Regexp{fences, inline} {
-		for _, m := range is.FindAllStringIndex(src, -1) {
-			all = append(all, [2]int{m[0], m[1]})
+	for _, l := range blocks.Lines(src) {
+		if l.Code {
+			all = append(all, [2]int{l.Start, l.End})
 		}
+	}
+	for _, m := range inline.FindAllStringIndex(src, -1) {
+		all = append(all, [2]int{m[0], m[1]})
 	}
 	for _, m := range marks.FindAllStringIndex(src, -1) {
 		if isMark(src[m[0]:m[1]]) {

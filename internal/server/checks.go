@@ -6,6 +6,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
+	"goldshelf/internal/writing"
 )
 
 func (s *server) check(c fiber.Ctx) error {
@@ -62,4 +63,14 @@ func (s *server) setPolicy(c fiber.Ctx) error {
 	}
 	c.Set(fiber.HeaderETag, numberTag("policy", p.Number))
 	return c.JSON(p)
+}
+
+// outline takes a text apart by its kind's outline.
+func (s *server) outline(c fiber.Ctx) error {
+	var in api.OutlineRequest
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := writing.Outline(in)
+	return answer(c, out, err)
 }

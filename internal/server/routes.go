@@ -29,6 +29,7 @@ func (s *server) routes(v1 fiber.Router) {
 	v1.Get("/rules", s.rules)
 	v1.Post("/preview", s.preview)
 	v1.Post("/check", s.check)
+	v1.Post("/outline", s.outline)
 	v1.Post("/read", s.readText)
 	v1.Post("/blanks", s.makeBlanks)
 	v1.Get("/starters", s.starters)
