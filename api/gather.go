@@ -147,14 +147,14 @@ type PlanItem struct {
 	State    PlanState       `json:"state"`
 	Selected bool            `json:"selected"` // it comes in, unless it is chosen otherwise
 	On       int             `json:"on,omitempty"`
-	Similar  []PlanSimilarTo `json:"similar"`
+	Similar  []PlanMatch `json:"similar"`
 	Places   int             `json:"places,omitempty"` // to fill in, marked in other ways than ours
 	Problems problem.List    `json:"problems,omitempty"`
 }
 
-// PlanSimilarTo is an entry that a new one is like: one that is here, or one that
+// PlanMatch is an entry that a new one is like: one that is here, or one that
 // comes in with it.
-type PlanSimilarTo struct {
+type PlanMatch struct {
 	Slug     string `json:"slug"`
 	Title    string `json:"title"`
 	Likeness int    `json:"likeness"` // percent

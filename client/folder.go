@@ -227,7 +227,7 @@ func (f *Folder) Fill(slug string, in api.FillRequest) (api.Filled, error) {
 	form, err := fill.Compile(func(slug string, number int) (fill.Source, error) {
 		e, ok := f.byRef[fill.Ref{Entry: slug, Version: number}]
 		if !ok {
-			return fill.Source{}, notPulled(slug)
+			return fill.Source{}, fill.Absent(notPulled(slug).Error())
 		}
 		return e.src, nil
 	}, append(layers, own.src)...)

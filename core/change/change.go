@@ -4,8 +4,8 @@
 package change
 
 import (
+	"slices"
 	"strings"
-	"time"
 	"unicode"
 	"unicode/utf8"
 
@@ -42,8 +42,7 @@ type Part struct {
 // leastMoved is how many words a line has that is known again elsewhere.
 const leastMoved = 4
 
-// Texts compares two texts line by line (Myers, An O(ND) difference algorithm and
-// its variations, 1986). Lines that differ in some of their words are shown as
+// Texts compares two texts line by line. Lines that differ in some of their words are shown as
 // one, with those words; lines that stand elsewhere now as moved.
 func Texts(before, after string) []Line {
 	old, now := Lines(before), Lines(after)
@@ -85,34 +84,139 @@ type run struct {
 	n  int
 }
 
-// compare finds what two lists have in common, in order: each different token is a
-// rune to the library's algorithm.
+// compare finds what two lists have in common, in order. The same lists always get the
+// same answer, however busy the machine.
 func compare(old, now []string) []run {
-	code := map[string]rune{}
-	encode := func(tokens []string) []rune {
-		runes := make([]rune, len(tokens))
-		for i, t := range tokens {
-			r, known := code[t]
-			if !known {
-				if r = rune(len(code) + 1); r >= 0xD800 {
-					r += 0x800 // past the surrogates, which are no characters
-				}
-				code[t] = r
+	c := comparison{}
+	codes := map[string]rune{}
+	c.old, c.now = encode(codes, old), encode(codes, now)
+	c.between(0, len(old), 0, len(now))
+	return c.runs
+}
+
+// encode makes a rune of each different token, as the library's algorithm reads them.
+func encode(codes map[string]rune, tokens []string) []rune {
+	runes := make([]rune, len(tokens))
+	for i, t := range tokens {
+		r, known := codes[t]
+		if !known {
+			if r = rune(len(codes) + 1); r >= 0xD800 {
+				r += 0x800 // past the surrogates, which are no characters
 			}
-			runes[i] = r
+			codes[t] = r
 		}
-		return runes
+		runes[i] = r
 	}
+	return runes
+}
+
+// shortEnough is up to how many tokens, of both lists, are compared by the shortest
+// script of changes, which takes time with their square.
+const shortEnough = 4000
+
+type comparison struct {
+	old, now []rune
+	runs     []run
+}
+
+func (c *comparison) add(op Op, n int) {
+	switch last := len(c.runs) - 1; {
+	case n == 0:
+	case last >= 0 && c.runs[last].op == op:
+		c.runs[last].n += n
+	default:
+		c.runs = append(c.runs, run{op, n})
+	}
+}
+
+// between compares old[i:iEnd] with now[j:jEnd]. Long stretches are first taken apart at
+// the tokens that stand once in each (patience, as in several revision systems).
+func (c *comparison) between(i, iEnd, j, jEnd int) {
+	start := i
+	for i < iEnd && j < jEnd && c.old[i] == c.now[j] {
+		i, j = i+1, j+1
+	}
+	c.add(Same, i-start)
+	end := iEnd
+	for i < iEnd && j < jEnd && c.old[iEnd-1] == c.now[jEnd-1] {
+		iEnd, jEnd = iEnd-1, jEnd-1
+	}
+	switch {
+	case iEnd-i+jEnd-j <= shortEnough:
+		c.shortest(c.old[i:iEnd], c.now[j:jEnd])
+	default:
+		at := c.anchors(i, iEnd, j, jEnd)
+		if len(at) == 0 {
+			c.add(Removed, iEnd-i)
+			c.add(Added, jEnd-j)
+			break
+		}
+		for _, a := range at {
+			c.between(i, a.old, j, a.now)
+			c.add(Same, 1)
+			i, j = a.old+1, a.now+1
+		}
+		c.between(i, iEnd, j, jEnd)
+	}
+	c.add(Same, end-iEnd)
+}
+
+// shortest is the shortest script of changes (Myers, An O(ND) difference algorithm and
+// its variations, 1986).
+func (c *comparison) shortest(old, now []rune) {
 	dmp := diffmatchpatch.New()
-	dmp.DiffTimeout = time.Second // where nearly all is new, a coarser answer does
-	var runs []run
-	for _, d := range dmp.DiffMainRunes(encode(old), encode(now), false) {
-		op := map[diffmatchpatch.Operation]Op{diffmatchpatch.DiffEqual: Same, diffmatchpatch.DiffDelete: Removed, diffmatchpatch.DiffInsert: Added}[d.Type]
-		if n := len([]rune(d.Text)); n > 0 {
-			runs = append(runs, run{op, n})
+	dmp.DiffTimeout = 0 // none
+	op := map[diffmatchpatch.Operation]Op{diffmatchpatch.DiffEqual: Same, diffmatchpatch.DiffDelete: Removed, diffmatchpatch.DiffInsert: Added}
+	for _, d := range dmp.DiffMainRunes(old, now, false) {
+		c.add(op[d.Type], utf8.RuneCountInString(d.Text))
+	}
+}
+
+// pair is a token's place in either list.
+type pair struct{ old, now int }
+
+// anchors are the tokens that stand once in each stretch, as many as keep their order.
+func (c *comparison) anchors(i, iEnd, j, jEnd int) []pair {
+	type count struct{ inOld, inNow, at int }
+	counts := map[rune]count{}
+	for _, r := range c.old[i:iEnd] {
+		n := counts[r]
+		n.inOld++
+		counts[r] = n
+	}
+	for k, r := range c.now[j:jEnd] {
+		n := counts[r]
+		n.inNow, n.at = n.inNow+1, j+k
+		counts[r] = n
+	}
+	// The longest increasing run of places in the new list, by piles of cards.
+	var piles, before []int
+	var once []pair
+	for k, r := range c.old[i:iEnd] {
+		n := counts[r]
+		if n.inOld != 1 || n.inNow != 1 {
+			continue
+		}
+		p := pair{i + k, n.at}
+		on, _ := slices.BinarySearchFunc(piles, p.now, func(top, now int) int { return once[top].now - now })
+		under := -1
+		if on > 0 {
+			under = piles[on-1]
+		}
+		if on == len(piles) {
+			piles = append(piles, 0)
+		}
+		piles[on] = len(once)
+		once, before = append(once, p), append(before, under)
+	}
+	var found []pair
+	if len(piles) > 0 {
+		for k := piles[len(piles)-1]; k >= 0; k = before[k] {
+			found = append(found, once[k])
 		}
 	}
-	return runs
+	slices.Reverse(found)
+	return found
 }
 
 // moved finds lines that were taken out in one place and put in at another, word

@@ -2,6 +2,7 @@ package change
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -53,6 +54,29 @@ func TestTexts(t *testing.T) {
 	}
 }
 
+// Long texts are taken apart at what stands once in both; what is the same stays so.
+func TestLongTexts(t *testing.T) {
+	t.Parallel()
+	const n = 6000
+	old := strings.Split(lines(n, 0, "Line %d says what to do.\n"), "\n")[:n]
+	now := slices.Clone(old)
+	now[10], now[4000] = "Entirely other words, ten.", "Entirely other words, four thousand."
+	now = slices.Insert(now, 2000, "", "", "Two empty lines and this are new.")
+	now = slices.Delete(now, 5000, 5003)
+	count := map[Op]int{}
+	for _, l := range Texts(strings.Join(old, "\n"), strings.Join(now, "\n")) {
+		count[l.Op]++
+	}
+	if count[Same] != n-2-3 || count[Added] != 3+2 || count[Removed] != 3+2 {
+		t.Errorf("got %v", count)
+	}
+	// Nothing in common but lines that stand there again and again.
+	again := strings.Repeat("---\n\n", 4000)
+	if got := Texts(again, "New.\n"+again); got[0].Op != Added || got[len(got)-1].Op != Same {
+		t.Errorf("a line before: %v … %v", got[0], got[len(got)-1])
+	}
+}
+
 func TestFields(t *testing.T) {
 	t.Parallel()
 	num := func(n float64) *float64 { return &n }
@@ -95,6 +119,7 @@ func TestFields(t *testing.T) {
 func FuzzTexts(f *testing.F) {
 	f.Add("a\nb c d e\nf", "b c d e\na\nf g")
 	f.Add("", "\n\n")
+	f.Add(strings.Repeat("a\nb\n", 1200)+"c\n"+strings.Repeat("d\ne\n", 300), strings.Repeat("b\na\n", 1200)+"c\n"+strings.Repeat("e\nd\n", 300))
 	f.Add("é {{x}}\r\n", "é {{y}}\r\n")
 	f.Fuzz(func(t *testing.T, old, now string) {
 		var was, is []string
@@ -132,11 +157,21 @@ func lines(n, from int, format string) string {
 	return b.String()
 }
 
+// shuffled is lines in an order that keeps hardly any two together.
+func shuffled(n int, format string) string {
+	var b strings.Builder
+	for i := range n {
+		fmt.Fprintf(&b, format, i*7919%n)
+	}
+	return b.String()
+}
+
 func BenchmarkTexts(b *testing.B) {
 	const line = "Line %d says what to do when water is back, and whom to call first.\n"
 	for name, texts := range map[string][2]string{
 		"100KiB":             {lines(1500, 0, line), strings.ReplaceAll(lines(1500, 0, line), "7 says", "7 tells")},
 		"1MiB_all_changed":   {lines(15000, 0, line), lines(15000, 20000, "Other words stand in number %d, and nothing of it is as it was before.\n")},
+		"1MiB_shuffled":      {lines(15000, 0, line), shuffled(15000, line)},
 		"1MiB_one_long_line": {strings.Repeat("word one two ", 80000), strings.Repeat("word three four ", 65000)},
 	} {
 		b.Run(name, func(b *testing.B) {

@@ -130,12 +130,12 @@ func unfenced(r *reading) {
 	}
 	r.text.Walk(func(n fill.Node) {
 		hole, ok := n.(*fill.Hole)
-		if !ok || !long[hole.Name] || r.isFenced(hole.Pos()) {
+		if !ok || !long[hole.Name] || r.isFenced(hole.Pos(), hole.End()) {
 			return
 		}
-		start, end := hole.Pos(), hole.Pos()+strings.Index(r.body[hole.Pos():], "}}")+len("}}")
+		start, end := hole.Pos(), hole.End()
 		found := r.sayAt(start, end, "Pasted text stands unfenced. Put {{%s}} between two lines of ---, so that an order inside it is not taken for yours.", hole.Name)
-		found.Mend = &Mend{"Fence it", r.fenced(start, end)}
+		found.Fix = &Fix{"Fence it", r.fenced(start, end)}
 	})
 }
 
@@ -154,7 +154,7 @@ func (r *reading) fenced(start, end int) string {
 
 // isFenced says whether a place of the body is between fences, in a quotation,
 // within quotation marks or within tags.
-func (r *reading) isFenced(pos int) bool {
+func (r *reading) isFenced(pos, end int) bool {
 	i, _ := slices.BinarySearchFunc(r.lines, pos, func(l line, pos int) int {
 		if l.start+len(l.text) < pos {
 			return -1
@@ -168,10 +168,7 @@ func (r *reading) isFenced(pos int) bool {
 		return false
 	}
 	l := r.lines[i]
-	before, after := l.text[:pos-l.start], l.text[pos-l.start:]
-	if _, rest, ok := strings.Cut(after, "}}"); ok {
-		after = rest
-	}
+	before, after := l.text[:pos-l.start], l.text[min(end-l.start, len(l.text)):]
 	bare := strings.TrimSpace(before)
 	switch {
 	case l.fenced, strings.HasPrefix(bare, ">"):

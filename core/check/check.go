@@ -5,7 +5,6 @@
 package check
 
 import (
-	"bytes"
 	"cmp"
 	"fmt"
 	"slices"
@@ -55,12 +54,12 @@ type Finding struct {
 	Column   int      `json:"column,omitempty"` // in characters, from 1
 	Length   int      `json:"length,omitempty"` // characters at fault
 	Message  string   `json:"message"`
-	Mend     *Mend    `json:"mend,omitempty"`
+	Fix      *Fix     `json:"fix,omitempty"`
 }
 
-// Mend is a change by which a finding goes away: text to put in the place of
+// Fix is a change by which a finding goes away: text to put in the place of
 // the characters at fault.
-type Mend struct {
+type Fix struct {
 	Name string `json:"name"` // what the change is called, as on a button
 	Text string `json:"text"`
 }
@@ -71,7 +70,7 @@ type Rule struct {
 	Severity Severity // unless a policy says otherwise
 	About    string   // what it looks for and why, for the reference
 	Fires    string   // a text, or what about an entry, that makes it speak
-	Quiet    string   // the same, mended
+	Quiet    string   // the same, put right
 	Library  bool     // needs the library around the entry
 	find     func(*reading)
 }
@@ -128,6 +127,7 @@ type reading struct {
 	sections []section
 	rule     string
 	severity Severity
+	ruler    problem.Ruler
 	found    []Finding
 }
 
@@ -145,7 +145,7 @@ type section struct {
 }
 
 func newReading(in Input, p Policy) *reading {
-	r := &reading{Input: in, policy: p, body: in.Body}
+	r := &reading{Input: in, policy: p, body: in.Body, ruler: problem.Ruler{Text: in.Body}}
 	src, err := in.Parsed(in.Slug, in.Version)
 	if list, ok := err.(problem.List); ok {
 		r.faults = list
@@ -183,19 +183,8 @@ func (r *reading) read() {
 		}
 		r.lines = append(r.lines, line{start: l.Start, text: l.Text, fenced: l.Fenced})
 	}
-	if !r.Plain {
-		for i := 0; ; {
-			open := bytes.Index(prose[i:], []byte("{{"))
-			if open < 0 {
-				break
-			}
-			end := bytes.Index(prose[i+open:], []byte("}}"))
-			if end < 0 {
-				break
-			}
-			blankOut(prose[i+open : i+open+end+2])
-			i += open + end + 2
-		}
+	if r.text != nil {
+		r.text.Marks(func(start, end int) { blankOut(prose[start:end]) })
 	}
 	r.prose = string(prose)
 	r.lower = strings.ToLower(r.prose)
@@ -216,7 +205,7 @@ func (r *reading) say(field, format string, args ...any) {
 
 // sayAt records a finding about bytes of the body.
 func (r *reading) sayAt(start, end int, format string, args ...any) *Finding {
-	line, column := problem.Place(r.body, start)
+	line, column := r.ruler.Place(start)
 	r.found = append(r.found, Finding{
 		Rule: r.rule, Severity: r.severity, Field: "/body", Line: line, Column: column,
 		Length: utf8.RuneCountInString(r.body[start:min(end, len(r.body))]), Message: fmt.Sprintf(format, args...),

@@ -2,7 +2,6 @@ package fill
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 
 	"goldshelf/core/problem"
@@ -11,19 +10,27 @@ import (
 // Compile joins the layers of a stack, or a single text, with everything that
 // they include. Its error is a [problem.List]: what an include names and is
 // not there, circles, names that an included entry lacks, values that do not
-// fit, repeats over what is no pick-many.
+// fit, repeats over what is no pick-many. Where lookup itself fails it is lookup's.
 func Compile(lookup Lookup, layers ...Source) (*Form, error) {
 	c := &compiler{
 		form:   &Form{byName: map[string]int{}, layers: len(layers)},
 		lookup: lookup,
-		cache:  map[Ref]Source{},
+		cache:  map[Ref]*included{},
+		given:  map[int]int{},
+		told:   map[problem.Problem]bool{},
 		fromOf: map[From]int{},
 		refOf:  map[Ref]int{},
 	}
 	for _, layer := range layers {
-		c.top, c.include = layer.Text, -1
+		c.top, c.include = problem.In(fieldBody, layer.Text.src), -1
 		c.emit(op{kind: opLayer, from: c.ref(layer.Ref)})
-		c.source(layer, nil)
+		c.source(&included{src: layer}, nil)
+		if c.failed != nil {
+			return nil, c.failed
+		}
+		if err, is := c.top.Err().(problem.List); is {
+			c.found = append(c.found, err...)
+		}
 	}
 	if err := c.found.Err(); err != nil {
 		return nil, err
@@ -39,26 +46,37 @@ func Compile(lookup Lookup, layers ...Source) (*Form, error) {
 type compiler struct {
 	form    *Form
 	lookup  Lookup
-	cache   map[Ref]Source
+	cache   map[Ref]*included
 	fromOf  map[From]int
 	refOf   map[Ref]int
-	top     *Text // the layer under way, where problems are shown
-	include int   // offset in it of the include under way, -1 outside one
-	path    []Ref // the entries inside one another, the layer first
-	given   []int // slots that the branches around here know to be given
-	found   problem.List
+	top     *problem.Faults // of the layer under way, where problems are shown
+	include int             // offset in it of the include under way, -1 outside one
+	path    []Ref           // the entries inside one another, the layer first
+	given   map[int]int     // of slots, how many of the branches around here know them to be given
+	told    map[problem.Problem]bool
+	found   problem.List // of the layers before
+	failed  error        // why lookup could not answer
+}
+
+// included is a source with what is asked about it again and again.
+type included struct {
+	src   Source
+	ruler problem.Ruler
+	names map[string]bool // the blanks that it declares or uses, nil until asked for
+	why   error           // why it is not there
 }
 
 // scope is what names mean inside one entry.
 type scope struct {
-	src   Source
+	*included
 	bound map[string]int  // slots of names that the include gives, and of repeats' items
 	items map[string]bool // names that repeats of this entry have used
 }
 
-func (c *compiler) source(src Source, bound map[string]int) {
+func (c *compiler) source(in *included, bound map[string]int) {
+	src := in.src
 	c.path = append(c.path, src.Ref)
-	sc := &scope{src: src, bound: bound, items: map[string]bool{}}
+	sc := &scope{included: in, bound: bound, items: map[string]bool{}}
 	if sc.bound == nil {
 		sc.bound = map[string]int{}
 	}
@@ -173,7 +191,7 @@ func (c *compiler) hole(sc *scope, n *Hole) {
 // need records that a mark cannot do without the slot's value, unless the
 // branches around it hold only where there is one.
 func (c *compiler) need(i int) {
-	if !slices.Contains(c.given, i) {
+	if c.given[i] == 0 {
 		c.form.slots[i].needed = true
 	}
 }
@@ -186,8 +204,8 @@ func (c *compiler) choice(sc *scope, n *If) {
 	test := c.emit(op{kind: opIf, slot: i, not: n.Not, test: n.Op, text: n.Want})
 	branch := func(nodes []Node, given bool) {
 		if given {
-			c.given = append(c.given, i)
-			defer func() { c.given = c.given[:len(c.given)-1] }()
+			c.given[i]++
+			defer func() { c.given[i]-- }()
 		}
 		c.nodes(sc, nodes)
 	}
@@ -237,13 +255,14 @@ func (c *compiler) included(sc *scope, n *Include) {
 		c.include = n.pos
 		defer func() { c.include = -1 }()
 	}
-	src, ok := c.find(sc, n)
+	in, ok := c.find(sc, n)
 	if !ok {
 		return
 	}
+	src := in.src
 	bound := map[string]int{}
 	for _, g := range n.With {
-		if !usesName(src, g.Name) {
+		if !in.uses(g.Name) {
 			c.report(sc, g.pos, "include", "%s has no blank named %s; it has %s", src.Entry, g.Name, blankNames(src))
 			continue
 		}
@@ -260,13 +279,13 @@ func (c *compiler) included(sc *scope, n *Include) {
 		enter.text = n.Indent
 	}
 	c.emit(enter)
-	c.source(src, bound)
+	c.source(in, bound)
 	c.emit(op{kind: opLeave})
 }
 
 // find gives what an include names, unless it is missing, closes a circle or
 // nests too deep.
-func (c *compiler) find(sc *scope, n *Include) (Source, bool) {
+func (c *compiler) find(sc *scope, n *Include) (*included, bool) {
 	for i, on := range c.path {
 		if on.Entry == n.Slug {
 			names := make([]string, 0, len(c.path)+1)
@@ -274,28 +293,36 @@ func (c *compiler) find(sc *scope, n *Include) (Source, bool) {
 				names = append(names, ref.Entry)
 			}
 			c.report(sc, n.pos, "circle", "includes go in a circle: %s; take one of them out", strings.Join(append(names, n.Slug), " → "))
-			return Source{}, false
+			return nil, false
 		}
 	}
 	if len(c.path) >= MaxDepth {
 		c.report(sc, n.pos, "depth", "includes are %d deep here, and %d is the most; include %s from further out", len(c.path)+1, MaxDepth, n.Slug)
-		return Source{}, false
+		return nil, false
 	}
 	if len(c.form.ops) > maxOps {
 		c.report(sc, n.pos, "size", "the text and what it includes have more than %d parts; include less", maxOps)
-		return Source{}, false
+		return nil, false
 	}
 	want := Ref{n.Slug, n.Version}
-	src, known := c.cache[want]
-	if !known {
-		var err error
-		if src, err = c.lookup(n.Slug, n.Version); err != nil {
-			c.report(sc, n.pos, "include", "%v", err)
-			return Source{}, false
+	in, known := c.cache[want]
+	if !known && c.failed == nil {
+		in = &included{}
+		if in.src, in.why = c.lookup(n.Slug, n.Version); in.why == nil {
+			in.ruler.Text = in.src.Text.src
+		} else if _, absent := in.why.(Absent); !absent {
+			c.failed = in.why
 		}
-		c.cache[want] = src
+		c.cache[want] = in
 	}
-	return src, true
+	if c.failed != nil {
+		return nil, false
+	}
+	if in.why != nil {
+		c.report(sc, n.pos, "include", "%v", in.why)
+		return nil, false
+	}
+	return in, true
 }
 
 func (c *compiler) emit(o op) int {
@@ -327,7 +354,7 @@ func (c *compiler) ref(r Ref) int {
 // shown at the include, for that is what the writer of the text can change.
 func (c *compiler) report(sc *scope, pos int, code, format string, args ...any) {
 	if len(c.path) > 1 {
-		line, column := problem.Place(sc.src.Text.src, pos)
+		line, column := sc.ruler.Place(pos)
 		format = "in %s, line %d, column %d: " + format
 		args = append([]any{name(sc.src.Ref), line, column}, args...)
 		pos = c.include
@@ -341,34 +368,39 @@ func (c *compiler) reportAtInclude(code, format string, args ...any) {
 
 // add records a problem once: an entry included twice has its faults once.
 func (c *compiler) add(pos int, code, format string, args ...any) {
-	var one problem.List
-	one.AddAt(fieldBody, c.top.src, pos, code, format, args...)
-	if !slices.Contains(c.found, one[0]) {
-		c.found = append(c.found, one[0])
+	key := problem.Problem{Code: code, Message: fmt.Sprintf(format, args...), Column: pos}
+	if !c.told[key] {
+		c.told[key] = true
+		c.top.Add(pos, code, "%s", key.Message)
 	}
 }
 
-// usesName says whether an entry declares or uses a blank.
-func usesName(src Source, name string) bool {
-	for _, b := range src.Blanks {
-		if b.Name == name {
-			return true
-		}
+// uses says whether an entry declares or uses a blank.
+func (in *included) uses(name string) bool {
+	if in.names != nil {
+		return in.names[name]
 	}
-	used := false
-	src.Text.Walk(func(n Node) {
+	in.names = map[string]bool{}
+	for _, b := range in.src.Blanks {
+		in.names[b.Name] = true
+	}
+	in.src.Text.Walk(func(n Node) {
 		switch n := n.(type) {
 		case *Hole:
-			used = used || n.Name == name
+			in.names[n.Name] = true
 		case *If:
-			used = used || n.Name == name
+			in.names[n.Name] = true
 		case *Each:
-			used = used || n.List == name
+			in.names[n.List] = true
 		case *Include:
-			used = used || slices.ContainsFunc(n.With, func(g Given) bool { return g.Blank == name })
+			for _, g := range n.With {
+				if g.Blank != "" {
+					in.names[g.Blank] = true
+				}
+			}
 		}
 	})
-	return used
+	return in.names[name]
 }
 
 func blankNames(src Source) string {

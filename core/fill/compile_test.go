@@ -1,6 +1,7 @@
 package fill
 
 import (
+	"errors"
 	"fmt"
 	"testing"
 )
@@ -54,6 +55,15 @@ func TestCompileErrors(t *testing.T) {
 			wantProblems(t, err, tt.want)
 		})
 	}
+
+	t.Run("what the lookup cannot answer", func(t *testing.T) {
+		broken := errors.New("the connection was lost")
+		asked := 0
+		_, err := Compile(func(string, int) (Source, error) { asked++; return Source{}, broken }, source(t, "itself", 1, "{{include a1}} {{include a2}} {{include a1}}"))
+		if err != broken || asked != 1 {
+			t.Errorf("asked %d times, and got %v", asked, err)
+		}
+	})
 
 	t.Run("sixteen deep is allowed", func(t *testing.T) {
 		got, err := fillText(t, lib["deep0"], lib, nil)

@@ -6,7 +6,7 @@ import "strings"
 // already known to be.
 func (p *parser) fault(offset int, code, format string, args ...any) {
 	if !p.faulty {
-		p.problems.AddAt(fieldBody, p.src, offset, code, format, args...)
+		p.faults.Add(offset, code, format, args...)
 	}
 	p.faulty = true
 }
@@ -35,7 +35,7 @@ func (p *parser) unended(b block) {
 	if b.repeat != nil {
 		what = "each"
 	}
-	p.problems.AddAt(fieldBody, p.src, b.pos, what, "found no {{end}} for this %s; add one where it should stop", what)
+	p.faults.Add(b.pos, what, "found no {{end}} for this %s; add one where it should stop", what)
 }
 
 // recover goes on after a faulty mark: past the braces that close it, counting

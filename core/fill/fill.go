@@ -51,9 +51,14 @@ type Result struct {
 type Values map[string]Value
 
 // Lookup gives the version of an entry that an include puts in place; a
-// version of 0 asks for the one that unpinned includes follow. Its error is
-// shown to the writer of the text.
+// version of 0 asks for the one that unpinned includes follow. An [Absent] is shown
+// to the writer of the text; any other error ends the compiling.
 type Lookup func(slug string, version int) (Source, error)
+
+// Absent is why there is nothing to put in place: a fault of the text that asks for it.
+type Absent string
+
+func (a Absent) Error() string { return string(a) }
 
 // Source is one version of an entry, as far as filling needs it.
 type Source struct {

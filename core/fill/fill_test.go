@@ -22,7 +22,7 @@ func (s shelf) lookup(slug string, version int) (Source, error) {
 	}
 	src, ok := s[key]
 	if !ok {
-		return Source{}, fmt.Errorf("there is no published entry %s; check the slug, or publish it first", key)
+		return Source{}, Absent(fmt.Sprintf("there is no published entry %s; check the slug, or publish it first", key))
 	}
 	return src, nil
 }

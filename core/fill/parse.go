@@ -9,9 +9,10 @@ import (
 )
 
 // Parse reads a text with marks. Its error is a [problem.List] that holds
-// every fault of the text, one for one cause, each with line and column.
+// the faults of the text, one for one cause, each with line and column; past
+// [problem.Most] it says how many more there are.
 func Parse(src string) (*Text, error) {
-	p := &parser{src: src}
+	p := &parser{src: src, faults: problem.In(fieldBody, src)}
 	p.list = &p.top
 	if n := strings.Count(src, "{{"); n > 0 {
 		p.top = make([]Node, 0, min(2*n+1, 1<<17))
@@ -19,7 +20,7 @@ func Parse(src string) (*Text, error) {
 	for next := scanText; next != nil; {
 		next = next(p)
 	}
-	if err := p.problems.Err(); err != nil {
+	if err := p.faults.Err(); err != nil {
 		return nil, err
 	}
 	return &Text{src: src, nodes: p.top}, nil
@@ -39,7 +40,7 @@ type parser struct {
 	blocks   []block
 	excused  int // faulty marks that may have opened a block
 	faulty   bool
-	problems problem.List
+	faults   *problem.Faults
 	literals []Literal // room for the commonest nodes, so that each is not
 	holes    []Hole    // allocated on its own
 	ifs      []If
@@ -69,8 +70,8 @@ func scanText(p *parser) state {
 	i := strings.Index(p.src[p.pos:], "{{")
 	if i < 0 {
 		p.literal(len(p.src), len(p.src))
-		for i := len(p.blocks) - 1; i >= 0; i-- {
-			p.unended(p.blocks[i])
+		for _, b := range p.blocks {
+			p.unended(b)
 		}
 		return nil
 	}
@@ -133,14 +134,14 @@ func scanMark(p *parser) state {
 }
 
 func scanComment(p *parser) state {
-	rest := p.line()
-	i := strings.Index(rest, "}}")
-	if i < 0 {
-		return p.unclosed()
+	start := p.at + 1
+	for !p.closing() {
+		if p.at >= len(p.src) || p.src[p.at] == '\n' {
+			return p.unclosed()
+		}
+		p.at++
 	}
-	text := rest[1:i]
-	p.at += i
-	c := &Comment{Text: strings.TrimSpace(text)}
+	c := &Comment{Text: strings.TrimSpace(p.src[start:p.at])}
 	return p.node(c, &c.mark, takesLine)
 }
 

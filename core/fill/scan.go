@@ -18,15 +18,6 @@ func (p *parser) space() {
 
 func (p *parser) closing() bool { return strings.HasPrefix(p.src[p.at:], "}}") }
 
-// line is the rest of the line from the reading position.
-func (p *parser) line() string {
-	rest := p.src[p.at:]
-	if i := strings.IndexByte(rest, '\n'); i >= 0 {
-		return rest[:i]
-	}
-	return rest
-}
-
 // word reads letters, digits, hyphens and low lines, of any alphabet so that
 // what is wrong with them can be said.
 func (p *parser) word() string {

@@ -117,6 +117,10 @@ type mark struct {
 // Pos is the byte offset of the node in its text.
 func (m *mark) Pos() int { return m.pos }
 
+// End is the byte offset after the node's mark; of a choice or a repeat, after the mark
+// that begins it.
+func (m *mark) End() int { return m.end }
+
 func (m *mark) print(b *strings.Builder, src string) { b.WriteString(src[m.pos:m.end]) }
 
 func (n *If) print(b *strings.Builder, src string) {
@@ -152,6 +156,35 @@ func walk(nodes []Node, visit func(Node)) {
 			walk(n.Else, visit)
 		case *Each:
 			walk(n.Body, visit)
+		}
+	}
+}
+
+// Marks calls visit with the byte offsets of every mark, in order: where it begins and
+// where what follows it does.
+func (t *Text) Marks(visit func(start, end int)) { marks(t.nodes, visit) }
+
+func marks(nodes []Node, visit func(start, end int)) {
+	for _, n := range nodes {
+		switch n := n.(type) {
+		case *Literal:
+		case *If:
+			visit(n.pos, n.mark.end)
+			marks(n.Then, visit)
+			if n.els != (mark{}) {
+				visit(n.els.pos, n.els.end)
+			}
+			marks(n.Else, visit)
+			visit(n.end.pos, n.end.end)
+		case *Each:
+			visit(n.pos, n.mark.end)
+			marks(n.Body, visit)
+			visit(n.end.pos, n.end.end)
+		case interface {
+			Pos() int
+			End() int
+		}:
+			visit(n.Pos(), n.End())
 		}
 	}
 }

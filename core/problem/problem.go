@@ -70,16 +70,74 @@ func (l *List) Add(field, code, format string, args ...any) {
 
 // AddAt is Add for a problem at a byte offset of a text.
 func (l *List) AddAt(field, text string, offset int, code, format string, args ...any) {
-	line, column := Place(text, offset)
-	*l = append(*l, Problem{Field: field, Code: code, Message: fmt.Sprintf(format, args...), Line: line, Column: column})
+	f := In(field, text)
+	f.Add(offset, code, format, args...)
+	*l = append(*l, f.told...)
 }
 
 // Place gives the line and column, in characters from 1, of a byte offset.
 func Place(text string, offset int) (line, column int) {
-	offset = min(max(offset, 0), len(text))
-	before := text[:offset]
-	start := strings.LastIndexByte(before, '\n') + 1
-	return strings.Count(before, "\n") + 1, utf8.RuneCountInString(before[start:]) + 1
+	r := Ruler{Text: text}
+	return r.Place(offset)
+}
+
+// Ruler gives lines and columns of one text. It counts on from the place that it gave
+// last, so that the places of a text, asked for in order, cost one reading of it.
+type Ruler struct {
+	Text string
+
+	at, line, column int // the place reached, line and column from 0
+}
+
+// Place gives the line and column, in characters from 1, of a byte offset.
+func (r *Ruler) Place(offset int) (line, column int) {
+	offset = min(max(offset, 0), len(r.Text))
+	if offset < r.at {
+		r.at, r.line, r.column = 0, 0, 0
+	}
+	passed := r.Text[r.at:offset]
+	if end := strings.LastIndexByte(passed, '\n'); end >= 0 {
+		r.line += strings.Count(passed, "\n")
+		r.column, passed = 0, passed[end+1:]
+	}
+	r.at, r.column = offset, r.column+utf8.RuneCountInString(passed)
+	return r.line + 1, r.column + 1
+}
+
+// Most is how many problems of one text are told one by one.
+const Most = 100
+
+// Faults gathers the problems of one text: the first [Most] one by one, and how many
+// more there are. Told in the order of the text they cost one reading of it.
+type Faults struct {
+	Field string // a JSON pointer to the text
+
+	ruler Ruler
+	told  List
+	more  int
+}
+
+// In makes room for the problems of a text.
+func In(field, text string) *Faults { return &Faults{Field: field, ruler: Ruler{Text: text}} }
+
+// Add records a problem at a byte offset.
+func (f *Faults) Add(offset int, code, format string, args ...any) {
+	if len(f.told) == Most {
+		f.more++
+		return
+	}
+	line, column := f.ruler.Place(offset)
+	f.told = append(f.told, Problem{Field: f.Field, Code: code, Message: fmt.Sprintf(format, args...), Line: line, Column: column})
+}
+
+// Err gives a [List] with the problems, or nil where there is none.
+func (f *Faults) Err() error {
+	if f.more == 0 {
+		return f.told.Err()
+	}
+	all := f.told
+	all.Add(f.Field, "more", "there are %d more like these; fix those first", f.more)
+	return all
 }
 
 // Pointer joins reference tokens into a JSON pointer, escaped as RFC 6901 has it.

@@ -16,6 +16,17 @@ func TestPlace(t *testing.T) {
 	}
 }
 
+func TestARulerCountsOnAndBack(t *testing.T) {
+	text := "ab\nčd\r\n\nx"
+	r := Ruler{Text: text}
+	for _, offset := range []int{0, 3, 5, 5, 8, 2, 9, 10, 0, 99, 4, -1} {
+		line, column := r.Place(offset)
+		if wantLine, wantColumn := Place(text, offset); line != wantLine || column != wantColumn {
+			t.Errorf("byte %d is at %d, %d, want %d, %d", offset, line, column, wantLine, wantColumn)
+		}
+	}
+}
+
 func TestPointer(t *testing.T) {
 	if got := Pointer("blanks", 0, "a/b~c", ""); got != "/blanks/0/a~1b~0c/" {
 		t.Errorf("got %s", got)

@@ -237,7 +237,7 @@ func (p *planned) codes(r store.Reader) error {
 // item says what would become of one entry.
 func (p *planned) item(i int) api.PlanItem {
 	in := &p.incoming[i]
-	it := api.PlanItem{Number: i, Where: in.Where, Slug: in.Slug, Kind: in.Kind, Title: in.Title, Note: in.Note, Similar: []api.PlanSimilarTo{}}
+	it := api.PlanItem{Number: i, Where: in.Where, Slug: in.Slug, Kind: in.Kind, Title: in.Title, Note: in.Note, Similar: []api.PlanMatch{}}
 	h, there := p.now[in.Slug]
 	cur := h.current()
 	if there && in.Wrong == nil && cur.Kind != string(in.Kind) {

@@ -41,9 +41,9 @@ func (p *planned) recallSimilar(kept map[int]json.RawMessage) error {
 func (p *planned) findSimilar(r store.Reader) error {
 	bands := p.read()
 	first := map[int64]int{} // the first entry coming in that has a band
-	note := func(i int, near api.PlanSimilarTo) {
+	note := func(i int, near api.PlanMatch) {
 		it := &p.Items[i]
-		if slices.ContainsFunc(it.Similar, func(a api.PlanSimilarTo) bool { return a.Slug == near.Slug }) {
+		if slices.ContainsFunc(it.Similar, func(a api.PlanMatch) bool { return a.Slug == near.Slug }) {
 			return
 		}
 		it.State, it.Selected = api.PlanSimilar, false
@@ -60,7 +60,7 @@ func (p *planned) findSimilar(r store.Reader) error {
 				continue
 			}
 			if s := likeness.Jaccard(likeness.Read(p.incoming[i].Body), likeness.Read(p.incoming[j].Body)); s >= likeness.Alike {
-				note(i, api.PlanSimilarTo{Slug: p.Items[j].Slug, Title: p.Items[j].Title, Likeness: likeness.Percent(s), Incoming: true})
+				note(i, api.PlanMatch{Slug: p.Items[j].Slug, Title: p.Items[j].Title, Likeness: likeness.Percent(s), Incoming: true})
 			}
 		}
 	}
@@ -88,7 +88,7 @@ func (p *planned) read() map[int][]int64 {
 	return bands
 }
 
-func (p *planned) notePairs(r store.Reader, pairs []store.Pair, note func(int, api.PlanSimilarTo)) error {
+func (p *planned) notePairs(r store.Reader, pairs []store.Pair, note func(int, api.PlanMatch)) error {
 	if len(pairs) == 0 {
 		return nil
 	}
@@ -108,7 +108,7 @@ func (p *planned) notePairs(r store.Reader, pairs []store.Pair, note func(int, a
 	for _, pair := range pairs {
 		n := by[pair.ID]
 		if s := likeness.Jaccard(likeness.Read(p.incoming[pair.N].Body), likeness.Read(n.Body)); s >= likeness.Alike {
-			note(pair.N, api.PlanSimilarTo{Slug: n.Slug, Title: n.Title, Likeness: likeness.Percent(s)})
+			note(pair.N, api.PlanMatch{Slug: n.Slug, Title: n.Title, Likeness: likeness.Percent(s)})
 		}
 	}
 	return nil
@@ -120,7 +120,7 @@ func mostSimilar(r store.Reader, in store.Import, number int) ([]store.Version, 
 	if !ok {
 		return nil, nil
 	}
-	var similar []api.PlanSimilarTo
+	var similar []api.PlanMatch
 	if err := json.Unmarshal(text, &similar); err != nil {
 		return nil, err
 	}

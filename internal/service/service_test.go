@@ -2,6 +2,7 @@ package service
 
 import (
 	"context"
+	"io"
 	"log/slog"
 	"os"
 	"testing"
@@ -25,7 +26,7 @@ func TestServiceToldToStopAtOnceStops(t *testing.T) {
 		ctx, stop := context.WithCancel(t.Context())
 		ended := make(chan error, 1)
 		go func() {
-			ended <- Serve(ctx, Options{Listen: "127.0.0.1:0", DatabaseURL: url, Log: slog.New(slog.DiscardHandler), Out: onWrite(stop)})
+			ended <- Serve(ctx, Options{Listen: "127.0.0.1:0", DatabaseURL: url, Log: slog.New(slog.DiscardHandler), Out: onWrite(stop), Err: io.Discard})
 		}()
 		select {
 		case err := <-ended:

@@ -146,12 +146,16 @@ func OffShelf(r store.Reader, err error, slug string, number int) error {
 // notIncluded is why an include finds nothing, for the writer of the text.
 func notIncluded(r store.Reader, slug string, number int) error {
 	if number > 0 {
-		return fmt.Errorf("%s has no published version %d; include one that its history shows as published", slug, number)
+		return fill.Absent(fmt.Sprintf("%s has no published version %d; include one that its history shows as published", slug, number))
 	}
-	if e, err := r.EntryBySlug(slug); err == nil && e.RetiredAt != nil {
-		return &Gone{e}
+	e, err := r.EntryBySlug(slug)
+	switch {
+	case err == nil && e.RetiredAt != nil:
+		return fill.Absent((&Gone{e}).Error())
+	case err != nil && !errors.Is(err, store.ErrNotFound):
+		return err
 	}
-	return fmt.Errorf("there is no published entry %s to include; correct the slug, or publish it first", slug)
+	return fill.Absent(fmt.Sprintf("there is no published entry %s to include; correct the slug, or publish it first", slug))
 }
 
 // Included answers what the includes of one text ask for, from versions that were read
@@ -192,7 +196,7 @@ func (in *Included) Source(slug string, number int) (fill.Source, error) {
 	}
 	src, err := v.Content().Parsed(slug, v.Number)
 	if err != nil {
-		return src, fmt.Errorf("%s, version %d, has a fault of its own: %w", slug, v.Number, err)
+		return src, fill.Absent(fmt.Sprintf("%s, version %d, has a fault of its own: %v", slug, v.Number, err))
 	}
 	return src, nil
 }
