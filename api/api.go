@@ -43,6 +43,7 @@ type Welcome struct {
 	Name     string   `json:"name,omitempty"` // the library's
 	Zone     string   `json:"zone,omitempty"` // an IANA time zone: times are shown in it
 	Setup    bool     `json:"setup"`          // there is no curator yet
+	SignedIn bool     `json:"signed_in"`      // the caller is somebody already
 	Demo     bool     `json:"demo"`
 	Password string   `json:"password,omitempty"` // the demo's
 	Accounts []Person `json:"accounts,omitempty"` // the demo's, one a role

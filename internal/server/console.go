@@ -23,6 +23,8 @@ func (s *server) console(app *fiber.App) {
 		name := strings.TrimPrefix(path.Clean("/"+c.Params("*")), "/")
 		data, err := fs.ReadFile(files, name)
 		switch {
+		case err == nil && !strings.HasPrefix(name, "assets/") && name != "index.html":
+			c.Set(fiber.HeaderCacheControl, "public, max-age=3600")
 		case err == nil && name != "index.html":
 			c.Set(fiber.HeaderCacheControl, "public, max-age=31536000, immutable") // names carry a hash
 		case strings.HasPrefix(name, "assets/"):

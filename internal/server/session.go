@@ -64,16 +64,22 @@ func (s *server) signOut(c fiber.Ctx) error {
 	return c.SendStatus(fiber.StatusNoContent)
 }
 
-// signedIn finds out who calls: by a bearer token, else by the console's cookie.
-func (s *server) signedIn(c fiber.Ctx) error {
+// tokenOf gives what a request says who calls by: a bearer token, else the console's
+// cookie; and the way by which it came.
+func tokenOf(c fiber.Ctx) (token, via string) {
 	token, isBearer := strings.CutPrefix(c.Get(fiber.HeaderAuthorization), "Bearer ")
-	via := "api"
 	switch {
 	case !isBearer:
-		token, via = c.Cookies(cookieName), "console"
+		return c.Cookies(cookieName), "console"
 	case strings.HasPrefix(c.Get(fiber.HeaderUserAgent), "goldshelf/"):
-		via = "client"
+		return token, "client"
 	}
+	return token, "api"
+}
+
+// signedIn finds out who calls.
+func (s *server) signedIn(c fiber.Ctx) error {
+	token, via := tokenOf(c)
 	if token == "" {
 		return &status{fiber.StatusUnauthorized, "sign in first: send a token as Authorization: Bearer, or sign in at the console"}
 	}

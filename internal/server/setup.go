@@ -7,9 +7,11 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
+	"goldshelf/internal/people"
 )
 
-// welcome says what a page may know before anyone has signed in.
+// welcome says what a page may know before anyone has signed in, and whether someone
+// has: a page that asks who it is gets no error to show.
 func (s *server) welcome(c fiber.Ctx) error {
 	out := s.opt.Welcome
 	lib, err := s.lib.Settings.Library(c.Context())
@@ -19,6 +21,13 @@ func (s *server) welcome(c fiber.Ctx) error {
 	has, err := s.lib.People.HasCurator(c.Context())
 	if err != nil {
 		return err
+	}
+	if token, via := tokenOf(c); token != "" {
+		_, _, err := s.lib.People.Holder(c.Context(), token, via)
+		if err != nil && err != people.ErrSignIn {
+			return err
+		}
+		out.SignedIn = err == nil
 	}
 	out.Name, out.Zone, out.Setup = lib.Name, lib.Zone, !has
 	return c.JSON(out)

@@ -4,7 +4,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { Refused } from "./data/api";
 import "./index.css";
-import { startingTheme } from "./parts/frame";
+import { startingTheme } from "./parts/theme";
 import { makeRouter } from "./router";
 
 document.documentElement.dataset.theme = startingTheme();

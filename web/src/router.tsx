@@ -8,17 +8,23 @@ import {
   Outlet,
   redirect,
 } from "@tanstack/react-router";
-import { answered, api, Refused } from "./data/api";
-import type { Session } from "./data/api";
-import type { Narrowing } from "./data/hooks";
+import { readSession, readWelcome, type Narrowing } from "./data/hooks";
+import { setZone } from "./data/times";
 import { Empty, Trouble } from "./parts/basics";
-import { Frame } from "./parts/frame";
-import { Entry } from "./pages/entry/entry";
-import { Shelf } from "./pages/shelf/shelf";
-import { SignIn } from "./pages/signin/signin";
 
-/** The pages by their addresses. What makers need is loaded when they need it. */
+/** The pages by their addresses. Each is loaded when it is needed. */
 export function makeRouter(cache: QueryClient) {
+  const welcome = async () => {
+    const all = await cache.ensureQueryData({ queryKey: ["welcome"], queryFn: readWelcome });
+    setZone(all.zone);
+    return all;
+  };
+  const session = async () => {
+    const known = cache.getQueryData(["session"]);
+    if (known || !(await welcome()).signed_in) return known ?? null;
+    return cache.ensureQueryData({ queryKey: ["session"], queryFn: readSession });
+  };
+
   const root = createRootRoute({
     component: Outlet,
     notFoundComponent: Nowhere,
@@ -28,30 +34,56 @@ export function makeRouter(cache: QueryClient) {
       </div>
     ),
   });
-  const signIn = createRoute({ getParentRoute: () => root, path: "/sign-in", component: SignIn });
+  const outside = { getParentRoute: () => root };
+  const signIn = createRoute({
+    ...outside,
+    path: "/sign-in",
+    beforeLoad: async () => {
+      if ((await welcome()).setup) throw redirect({ to: "/setup" });
+    },
+    component: lazyRouteComponent(() => import("./pages/signin/signin"), "SignIn"),
+  });
+  const setup = createRoute({
+    ...outside,
+    path: "/setup",
+    beforeLoad: async () => {
+      if (!(await welcome()).setup && !(await session())) throw redirect({ to: "/sign-in" });
+    },
+    component: lazyRouteComponent(() => import("./pages/setup/setup"), "Setup"),
+  });
+  const setPassword = createRoute({
+    ...outside,
+    path: "/set-password",
+    component: lazyRouteComponent(() => import("./pages/signin/setpassword"), "SetPassword"),
+  });
   const inside = createRoute({
     getParentRoute: () => root,
     id: "inside",
-    component: Frame,
     beforeLoad: async () => {
-      if (!(await cache.ensureQueryData({ queryKey: ["session"], queryFn: session })))
-        throw redirect({ to: "/sign-in" });
+      if ((await welcome()).setup) throw redirect({ to: "/setup" });
+      if (!(await session())) throw redirect({ to: "/sign-in" });
     },
+    component: lazyRouteComponent(() => import("./parts/frame"), "Frame"),
   });
+
   const page = { getParentRoute: () => inside };
   const shelf = createRoute({
     ...page,
     path: "/",
     validateSearch: (search: Record<string, unknown>) => search as Narrowing,
-    component: Shelf,
+    component: lazyRouteComponent(() => import("./pages/shelf/shelf"), "Shelf"),
   });
-  const entry = createRoute({ ...page, path: "/entries/$slug", component: Entry });
+  const entry = createRoute({
+    ...page,
+    path: "/entries/$slug",
+    component: lazyRouteComponent(() => import("./pages/entry/entry"), "Entry"),
+  });
   const desk = createRoute({
     ...page,
     path: "/desk",
     component: lazyRouteComponent(() => import("./pages/desk/desk"), "Desk"),
   });
-  const fresh = createRoute({
+  const create = createRoute({
     ...page,
     path: "/new",
     component: lazyRouteComponent(() => import("./pages/editor/newentry"), "New"),
@@ -66,57 +98,112 @@ export function makeRouter(cache: QueryClient) {
     path: "/entries/$slug/review",
     component: lazyRouteComponent(() => import("./pages/review/review"), "Review"),
   });
+
+  const stocktake = createRoute({
+    ...page,
+    path: "/stocktake",
+    component: lazyRouteComponent(() => import("./pages/stocktake/stocktake"), "Stocktake"),
+  });
+  const counted = { getParentRoute: () => stocktake };
+  const stocktakeStart = createRoute({
+    ...counted,
+    path: "/",
+    beforeLoad: () => {
+      throw redirect({ to: "/stocktake/departments" });
+    },
+  });
+  const departments = createRoute({
+    ...counted,
+    path: "/departments",
+    component: lazyRouteComponent(() => import("./pages/stocktake/departments"), "DepartmentsPage"),
+  });
+  const similar = createRoute({
+    ...counted,
+    path: "/similar",
+    component: lazyRouteComponent(() => import("./pages/stocktake/similar"), "SimilarPage"),
+  });
+  const imports = createRoute({
+    ...counted,
+    path: "/import",
+    component: lazyRouteComponent(() => import("./pages/stocktake/import"), "ImportPage"),
+  });
+  const record = createRoute({
+    ...counted,
+    path: "/record",
+    component: lazyRouteComponent(() => import("./pages/stocktake/record"), "RecordPage"),
+  });
+
   const settings = createRoute({
     ...page,
     path: "/settings",
     component: lazyRouteComponent(() => import("./pages/settings/settings"), "Settings"),
   });
   const setting = { getParentRoute: () => settings };
-  const policy = createRoute({
+  const settingsStart = createRoute({
     ...setting,
-    path: "/policy",
-    component: lazyRouteComponent(() => import("./pages/settings/policy"), "PolicyPage"),
+    path: "/",
+    beforeLoad: () => {
+      throw redirect({ to: "/settings/labels" });
+    },
   });
-  const gather = createRoute({
+  const labels = createRoute({
     ...setting,
-    path: "/import",
-    component: lazyRouteComponent(() => import("./pages/settings/import"), "ImportPage"),
-  });
-  const alike = createRoute({
-    ...setting,
-    path: "/alike",
-    component: lazyRouteComponent(() => import("./pages/settings/alike"), "AlikePage"),
+    path: "/labels",
+    component: lazyRouteComponent(() => import("./pages/settings/labels"), "LabelsPage"),
   });
   const people = createRoute({
     ...setting,
     path: "/people",
     component: lazyRouteComponent(() => import("./pages/settings/people"), "PeoplePage"),
   });
+  const policy = createRoute({
+    ...setting,
+    path: "/policy",
+    component: lazyRouteComponent(() => import("./pages/settings/policy"), "PolicyPage"),
+  });
   const channels = createRoute({
     ...setting,
     path: "/channels",
     component: lazyRouteComponent(() => import("./pages/settings/channels"), "ChannelsPage"),
   });
-  const audit = createRoute({
+  const library = createRoute({
     ...setting,
-    path: "/audit",
-    component: lazyRouteComponent(() => import("./pages/settings/audit"), "AuditPage"),
+    path: "/library",
+    component: lazyRouteComponent(() => import("./pages/settings/library"), "LibraryPage"),
   });
-  const rooms = settings.addChildren([policy, people, gather, alike, channels, audit]);
-  const pages = [shelf, entry, desk, fresh, edit, review, rooms];
+
+  const rooms = [
+    stocktake.addChildren([stocktakeStart, departments, similar, imports, record]),
+    settings.addChildren([settingsStart, labels, people, policy, channels, library]),
+  ];
+  const pages = [shelf, entry, desk, create, edit, review, ...rooms];
   return createRouter({
-    routeTree: root.addChildren([signIn, inside.addChildren(pages)]),
+    routeTree: root.addChildren([signIn, setup, setPassword, inside.addChildren(pages)]),
     scrollRestoration: true,
+    parseSearch,
+    stringifySearch,
   });
 }
 
-async function session(): Promise<Session | null> {
-  try {
-    return await answered(api.GET("/session"));
-  } catch (e) {
-    if (e instanceof Refused && e.status === 401) return null;
-    throw e;
+/** An address's query as it is typed: every value is a text, and a name that stands twice a list. */
+function parseSearch(query: string): Record<string, string | string[]> {
+  const all = new URLSearchParams(query);
+  return Object.fromEntries(
+    [...new Set(all.keys())].map((name) => {
+      const values = all.getAll(name);
+      return [name, values.length > 1 ? values : (values[0] ?? "")];
+    }),
+  );
+}
+
+function stringifySearch(search: Record<string, unknown>): string {
+  const all = new URLSearchParams();
+  for (const [name, value] of Object.entries(search)) {
+    const values = (Array.isArray(value) ? value : [value]) as unknown[];
+    for (const v of values) if (v !== undefined && v !== null) all.append(name, String(v));
   }
+  const query = all.toString();
+  return query && `?${query}`;
 }
 
 function Nowhere() {

@@ -6,7 +6,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { answered, answeredWith, api, Refused } from "./api";
-import type { Entry, FillRequest, Heading, Kind, NewEntry, Policy, Values } from "./api";
+import type { Entry, FillRequest, Heading, Kind, NewEntry, Policy, Session, Values } from "./api";
 
 /** How a list is narrowed: words, and terms by facet. */
 export interface Narrowing {
@@ -14,28 +14,27 @@ export interface Narrowing {
   [facet: string]: string | string[] | undefined;
 }
 
+/** What a page may know before anyone has signed in, and whether someone has. */
+export function readWelcome() {
+  return answered(api.GET("/welcome"));
+}
+
 export function useWelcome() {
-  return useQuery({
-    queryKey: ["welcome"],
-    queryFn: () => answered(api.GET("/welcome")),
-    staleTime: Infinity,
-  });
+  return useQuery({ queryKey: ["welcome"], queryFn: readWelcome, staleTime: Infinity });
 }
 
 /** Who is signed in; null where nobody is. */
+export async function readSession(): Promise<Session | null> {
+  try {
+    return await answered(api.GET("/session"));
+  } catch (e) {
+    if (e instanceof Refused && e.status === 401) return null;
+    throw e;
+  }
+}
+
 export function useSession() {
-  return useQuery({
-    queryKey: ["session"],
-    queryFn: async () => {
-      try {
-        return await answered(api.GET("/session"));
-      } catch (e) {
-        if (e instanceof Refused && e.status === 401) return null;
-        throw e;
-      }
-    },
-    staleTime: 60_000,
-  });
+  return useQuery({ queryKey: ["session"], queryFn: readSession, staleTime: 60_000 });
 }
 
 export function useSignIn() {
@@ -93,6 +92,26 @@ export function useLabels() {
     queryFn: () => answered(api.GET("/labels")),
     staleTime: 60_000,
   });
+}
+
+/** Entries of the shelf by words, their beginnings, or a slug; of one kind, where it says so. */
+export function searchShelf(q: string, kind?: Kind, signal?: AbortSignal) {
+  const query = { q: q.trim() || undefined, kind: kind && [kind], limit: 20 };
+  return answered(api.GET("/shelf", { params: { query }, signal }));
+}
+
+export function useSearch(q: string) {
+  return useQuery({
+    queryKey: ["shelf", "search", q],
+    queryFn: ({ signal }) => searchShelf(q, undefined, signal),
+    placeholderData: keepPreviousData,
+    staleTime: 10_000,
+  });
+}
+
+/** A text taken apart at its headings; with the title of a part, that part added. */
+export function takeApart(body: string, kind: Kind, add?: string) {
+  return answered(api.POST("/outline", { body: { body, kind, add } }));
 }
 
 /** The headings that a kind expects. */
@@ -163,7 +182,10 @@ export function fillEntry(ref: string, body: FillRequest) {
 export function useCheck(draft: NewEntry) {
   return useQuery({
     queryKey: ["check", draft],
-    queryFn: ({ signal }) => answered(api.POST("/check", { body: draft, signal })),
+    queryFn: async ({ signal }) => ({
+      ...(await answered(api.POST("/check", { body: draft, signal }))),
+      of: draft.body, // the text in which the places are
+    }),
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 10_000,

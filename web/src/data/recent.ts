@@ -1,20 +1,17 @@
 import type { Entry, Item } from "./api";
+import { keep, kept } from "./browser";
 
 const most = 8;
-const keyFor = (name: string) => `goldshelf.recent.${name}`;
 
 /** What this person has used last, in this browser. */
 export function recentItems(name: string): Item[] {
-  try {
-    return JSON.parse(localStorage.getItem(keyFor(name)) ?? "[]") as Item[];
-  } catch {
-    return [];
-  }
+  const items = kept<Item[]>(`recent.${name}`);
+  return Array.isArray(items) ? items : [];
 }
 
 export function rememberUse(name: string, e: Entry) {
   const { slug, kind, title, summary, labels, owner, owner_name, version, state, saved_at } = e;
   const item: Item = { slug, kind, title, summary, labels, owner, owner_name, version, state, saved_at };
   const others = recentItems(name).filter((i) => i.slug !== slug);
-  localStorage.setItem(keyFor(name), JSON.stringify([item, ...others].slice(0, most)));
+  keep(`recent.${name}`, [item, ...others].slice(0, most));
 }

@@ -40,45 +40,6 @@ export function asText(v: Value | undefined): string {
   return Array.isArray(v) ? v.join(", ") : String(v ?? "");
 }
 
-const day = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long" });
-const dayAndYear = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long", year: "numeric" });
-
-export function dateWords(at: string | undefined): string {
-  if (!at) return "";
-  const date = new Date(at);
-  return (date.getFullYear() === new Date().getFullYear() ? day : dayAndYear).format(date);
-}
-
-const timeAndYear = new Intl.DateTimeFormat("en-GB", {
-  day: "numeric",
-  month: "long",
-  year: "numeric",
-  hour: "2-digit",
-  minute: "2-digit",
-});
-const time = new Intl.DateTimeFormat("en-GB", {
-  day: "numeric",
-  month: "long",
-  hour: "2-digit",
-  minute: "2-digit",
-});
-
-/** A day with its time, as "1 December at 09:00". */
-export function timeWords(at: string): string {
-  const date = new Date(at);
-  const format = date.getFullYear() === new Date().getFullYear() ? time : timeAndYear;
-  return format.format(date).replace(", ", " at ");
-}
-
-/** How long ago, in whole days. */
-export function agoWords(at: string, now = new Date()): string {
-  const midnight = (d: Date) => new Date(d.getFullYear(), d.getMonth(), d.getDate()).getTime();
-  const days = Math.round((midnight(now) - midnight(new Date(at))) / 86_400_000);
-  if (days <= 0) return "today";
-  if (days === 1) return "yesterday";
-  return `${days} days ago`;
-}
-
 /** A stretch of text with where it came from. */
 export interface Piece {
   text: string;
@@ -109,6 +70,6 @@ export const happened: Record<string, string> = {
   publish: "published",
   retire: "retired",
   restore: "back on the shelf",
-  "take-back": "taken back",
+  "take-back": "unpublished",
   return: "returned",
 };

@@ -1,5 +1,6 @@
 import { toast } from "sonner";
-import { useAnswerOffer, useStillGood } from "../data/keeping";
+import { useRenew } from "../data/lifecycle";
+import { useAnswerOffer } from "../data/people";
 import { Button } from "./basics";
 
 interface Props {
@@ -10,8 +11,8 @@ interface Props {
 }
 
 /** Says that what is on the shelf was looked at again, and stays. */
-export function StillGood({ slug, name, quiet }: Props) {
-  const keep = useStillGood(slug);
+export function Renew({ slug, name, quiet }: Props) {
+  const keep = useRenew(slug);
   return (
     <Button
       weight={quiet ? "text" : "quiet"}

@@ -1,10 +1,14 @@
 import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
-import { useDesk, useSession, useSome } from "../data/hooks";
+import type { DeskItem } from "../data/api";
+import { useDesk, useSearch, useSession } from "../data/hooks";
+import { useSettled } from "../data/settled";
 import { titleOf } from "../data/words";
-import { Dialog, fieldLook, KindTile } from "./basics";
+import { fieldLook, KindTile } from "./basics";
+import { Dialog } from "./dialog";
 
 interface Command {
+  key: string;
   name: string;
   run: () => void;
   kind?: Parameters<typeof KindTile>[0]["kind"];
@@ -32,9 +36,7 @@ export function Commands() {
 function Palette({ close }: { close: () => void }) {
   const [typed, setTyped] = useState("");
   const [at, setAt] = useState(0);
-  const fitting = useCommands()
-    .filter((c) => c.name.toLowerCase().includes(typed.toLowerCase()))
-    .slice(0, 9);
+  const fitting = useCommands(typed).slice(0, 9);
   const run = (c: Command | undefined) => {
     if (!c) return;
     close();
@@ -66,7 +68,7 @@ function Palette({ close }: { close: () => void }) {
       <ul id="commands" role="listbox" aria-label="Commands and entries" className="mt-3">
         {fitting.map((c, i) => (
           <li
-            key={c.name}
+            key={c.key}
             id={`command-${i}`}
             role="option"
             aria-selected={i === at}
@@ -84,34 +86,54 @@ function Palette({ close }: { close: () => void }) {
   );
 }
 
-function useCommands(): Command[] {
+/** What waiting for someone is called, as on the desk, and where one does it. */
+const deskWork: Record<DeskItem["action"], { name: string; to: "edit" | "review" | "" }> = {
+  submit: { name: "Finish", to: "edit" },
+  begin: { name: "Fix", to: "edit" },
+  approve: { name: "Review", to: "review" },
+  publish: { name: "Publish", to: "review" },
+  answer: { name: "Answer", to: "review" },
+  renew: { name: "Look at again", to: "" },
+  accept: { name: "Accept", to: "" },
+  transfer: { name: "Transfer", to: "" },
+};
+
+/** Rooms and desk work by their names; entries as the service finds them. */
+function useCommands(typed: string): Command[] {
   const navigate = useNavigate();
   const session = useSession().data;
   const maker = session !== null && session !== undefined && session.role !== "reader";
-  const shelf = useSome({ limit: 200 }).data?.items ?? [];
+  const found = useSearch(useSettled(typed, 120)).data?.items ?? [];
   const desk = useDesk(maker).data?.items ?? [];
-  const rooms: Command[] = [{ name: "To the shelf", run: () => void navigate({ to: "/" }) }];
+  const go = (to: string) => () => void navigate({ to });
+  const rooms: Command[] = [{ key: "shelf", name: "To the shelf", run: go("/") }];
   if (maker) {
     rooms.push(
-      { name: "To my desk", run: () => void navigate({ to: "/desk" }) },
-      { name: "New entry", run: () => void navigate({ to: "/new" }) },
+      { key: "desk", name: "To my desk", run: go("/desk") },
+      { key: "new", name: "New entry", run: go("/new") },
     );
   }
-  return [
+  if (session?.role === "curator") {
+    rooms.push(
+      { key: "import", name: "Import", run: go("/stocktake/import") },
+      { key: "stocktake", name: "To the stocktake", run: go("/stocktake") },
+      { key: "settings", name: "Settings", run: go("/settings") },
+    );
+  }
+  const named: Command[] = [
     ...rooms,
-    ...desk.map((i) => ({
-      name: `${i.action === "submit" ? "Finish" : i.action === "approve" ? "Review" : "Publish"}: ${titleOf(i)}`,
-      kind: i.kind,
-      run: () =>
-        void navigate({
-          to: i.action === "submit" ? "/entries/$slug/edit" : "/entries/$slug/review",
-          params: { slug: i.slug },
-        }),
-    })),
-    ...shelf.map((i) => ({
-      name: titleOf(i),
-      kind: i.kind,
-      run: () => void navigate({ to: "/entries/$slug", params: { slug: i.slug } }),
-    })),
+    ...desk.map((i) => {
+      const work = deskWork[i.action];
+      return {
+        key: `${i.waits} ${i.slug}`,
+        name: `${work.name}: ${titleOf(i)}`,
+        kind: i.kind,
+        run: go(`/entries/${i.slug}${work.to && "/" + work.to}`),
+      };
+    }),
+  ];
+  return [
+    ...named.filter((c) => c.name.toLowerCase().includes(typed.trim().toLowerCase())),
+    ...found.map((i) => ({ key: i.slug, name: titleOf(i), kind: i.kind, run: go(`/entries/${i.slug}`) })),
   ];
 }

@@ -1,5 +1,6 @@
 import type { Entry } from "../data/api";
-import { dateWords, stateWords } from "../data/words";
+import { dateWords } from "../data/times";
+import { stateWords } from "../data/words";
 
 interface Stops {
   versions: Entry[];
@@ -44,7 +45,7 @@ export function DateStack({ versions, current, picked, pick }: Stops) {
             {v.author}, {dateWords(v.published_at ?? v.saved_at)}
           </p>
           {v.note && <p className="max-w-prose text-small">{v.note}</p>}
-          {v.taken_back && <p className="max-w-prose text-small text-faded">Taken back: {v.taken_back}</p>}
+          {v.unpublished && <p className="max-w-prose text-small text-faded">Unpublished: {v.unpublished}</p>}
         </li>
       ))}
     </ol>

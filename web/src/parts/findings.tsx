@@ -3,8 +3,8 @@ import type { Checked, Finding } from "../data/api";
 
 const signs = { stop: "■", warning: "▲", note: "●", off: "" };
 
-/** What the checks found, stops first, each with its place, and with the change that mends it where there is one. */
-export function Findings({ checked, mend }: { checked: Checked; mend?: (f: Finding) => void }) {
+/** What the checks found, stops first, each with its place, and with the change that puts it right where there is one. */
+export function Findings({ checked, fix }: { checked: Checked; fix?: (f: Finding) => void }) {
   const shown = checked.parts.filter((p) => p.passage !== "");
   const stops = checked.findings.filter((f) => f.severity === "stop").length;
   return (
@@ -25,13 +25,13 @@ export function Findings({ checked, mend }: { checked: Checked; mend?: (f: Findi
               {f.line ? <span className="text-small text-faded">Line {f.line}. </span> : null}
               {f.message}
             </span>
-            {mend && f.mend && (
+            {fix && f.fix && (
               <button
                 type="button"
                 className="ml-auto min-h-6 shrink-0 self-start px-1 font-semibold text-gold hover:underline"
-                onClick={() => mend(f)}
+                onClick={() => fix(f)}
               >
-                {f.mend.name}
+                {f.fix.name}
               </button>
             )}
           </li>

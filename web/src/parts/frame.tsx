@@ -1,11 +1,13 @@
 import { Link, Outlet, useLocation, useNavigate } from "@tanstack/react-router";
-import { BookOpen, Inbox, LogOut, Moon, Plus, Search, Settings, Sun } from "lucide-react";
+import { BookOpen, ClipboardList, Inbox, LogOut, Moon, Plus, Search, Settings, Sun } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Toaster } from "sonner";
 import { useDesk, useSession, useSignOut } from "../data/hooks";
+import { setPasted } from "../data/pasted";
 import { Commands } from "./commands";
 import { fieldLook } from "./basics";
+import { useTheme } from "./theme";
 
 /** What stands around every page: the rooms at the left, search and New at the top. */
 export function Frame() {
@@ -42,7 +44,7 @@ function usePasting() {
       if (!maker || !text.trim() || at?.closest?.("input, textarea, select, [contenteditable]")) return;
       if (window.location.pathname === "/new") return;
       e.preventDefault();
-      sessionStorage.setItem("goldshelf.pasted", text);
+      setPasted(text);
       void navigate({ to: "/new" });
     };
     document.addEventListener("paste", onPaste);
@@ -53,7 +55,6 @@ function usePasting() {
 function Rooms() {
   const session = useSession().data;
   const desk = useDesk().data;
-  const waiting = desk ? desk.total + desk.unread : 0;
   return (
     <nav
       aria-label="Rooms"
@@ -63,9 +64,12 @@ function Rooms() {
         <img src="/mark.svg" alt="" className="size-[34px]" />
       </Link>
       <Room to="/" label="Shelf" icon={<BookOpen size={18} aria-hidden />} />
-      <Room to="/desk" label="Desk" icon={<Inbox size={18} aria-hidden />} count={waiting} />
+      <Room to="/desk" label="Desk" icon={<Inbox size={18} aria-hidden />} count={desk?.total} />
       {session?.role === "curator" && (
-        <Room to="/settings/policy" label="Settings" icon={<Settings size={18} aria-hidden />} />
+        <>
+          <Room to="/stocktake" label="Stocktake" icon={<ClipboardList size={18} aria-hidden />} />
+          <Room to="/settings" label="Settings" icon={<Settings size={18} aria-hidden />} />
+        </>
       )}
       <div className="wide:mt-auto">
         <Account />
@@ -76,7 +80,8 @@ function Rooms() {
 
 /** Which room an address belongs to: work on an entry is done at the desk. */
 function roomOf(pathname: string): string {
-  if (pathname.startsWith("/settings")) return "/settings/policy";
+  const own = /^\/(settings|stocktake)/.exec(pathname);
+  if (own) return own[0];
   return /^\/(desk|new)|\/(edit|review)$/.test(pathname) ? "/desk" : "/";
 }
 
@@ -155,28 +160,6 @@ function Account() {
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
   );
-}
-
-export type Theme = "light" | "dark";
-
-export function startingTheme(): Theme {
-  const kept = localStorage.getItem("goldshelf.theme");
-  if (kept === "light" || kept === "dark") return kept;
-  return window.matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
-}
-
-function useTheme(): [Theme, (t: Theme) => void] {
-  const [theme, set] = useState<Theme>(startingTheme);
-  useEffect(() => {
-    document.documentElement.dataset.theme = theme;
-  }, [theme]);
-  return [
-    theme,
-    (t) => {
-      localStorage.setItem("goldshelf.theme", t);
-      set(t);
-    },
-  ];
 }
 
 function TopBar() {

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { turn, type Place } from "../data/gather";
+import { makeBlanks, type Place } from "../data/import";
 import type { Blank } from "../data/api";
 import { Button, fieldLook, Trouble } from "./basics";
 
@@ -7,11 +7,12 @@ import { Button, fieldLook, Trouble } from "./basics";
 export function Places({
   body,
   places,
-  turned,
+  made,
 }: {
   body: string;
   places: Place[];
-  turned: (body: string, blanks: Blank[]) => void;
+  /** Called with the text that was asked about: it may have changed meanwhile. */
+  made: (asked: string, body: string, blanks: Blank[]) => void;
 }) {
   const [left, setLeft] = useState<Set<number>>(new Set());
   const [names, setNames] = useState<Record<string, string>>({});
@@ -20,9 +21,9 @@ export function Places({
   const chosen = named.filter((p) => !left.has(p.start));
   const make = async () => {
     try {
-      const got = await turn(body, chosen);
+      const got = await makeBlanks(body, chosen);
       setError(null);
-      turned(got.body, got.blanks);
+      made(body, got.body, got.blanks);
     } catch (e) {
       setError(e);
     }
@@ -50,9 +51,9 @@ export function Places({
                 }}
               />
               <span className="truncate font-mono text-small">
-                <span className="text-faded">{around(body, p, -1)}</span>
+                <span className="text-faded">{context(body, p, -1)}</span>
                 <mark className="bg-wash text-ink">{p.text}</mark>
-                <span className="text-faded">{around(body, p, 1)}</span>
+                <span className="text-faded">{context(body, p, 1)}</span>
               </span>
             </label>
             <input
@@ -72,7 +73,7 @@ export function Places({
 }
 
 /** A few words before or after a place, on its line. Places count bytes. */
-function around(body: string, p: Place, side: -1 | 1): string {
+function context(body: string, p: Place, side: -1 | 1): string {
   const bytes = new TextEncoder().encode(body);
   const decoder = new TextDecoder();
   if (side < 0) {

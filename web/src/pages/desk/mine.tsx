@@ -1,9 +1,10 @@
 import { Link } from "@tanstack/react-router";
 import { useSession } from "../../data/hooks";
-import { useMine } from "../../data/keeping";
-import { dateWords, stateWords, titleOf } from "../../data/words";
+import { useMine } from "../../data/people";
+import { dateWords } from "../../data/times";
+import { stateWords, titleOf } from "../../data/words";
 import { Empty, KindTile, Trouble, Waiting } from "../../parts/basics";
-import { HandOver } from "../../parts/handover";
+import { Transfer } from "../../parts/transfer";
 
 /** The entries that I answer for, as owner or as deputy. */
 export function Mine() {
@@ -23,7 +24,7 @@ export function Mine() {
         <p className="flex-1 text-faded">
           {items.length === 1 ? "You answer for 1 entry" : `You answer for ${items.length} entries`}
         </p>
-        {me && items.some((i) => i.owner === me) && <HandOver allOf={me} />}
+        {me && items.some((i) => i.owner === me) && <Transfer allOf={me} />}
       </div>
       <ul className="divide-y divide-line rounded-card border border-line bg-leaf">
         {items.map((i) => (
@@ -36,7 +37,7 @@ export function Mine() {
               {stateWords[i.state]} · version {i.version} · {dateWords(i.published_at ?? i.saved_at)}
               {i.owner !== me && ` · you stand in for ${i.owner_name}`}
             </span>
-            {i.owner === me && <HandOver slug={i.slug} quiet />}
+            {i.owner === me && <Transfer slug={i.slug} quiet />}
           </li>
         ))}
       </ul>

@@ -1,9 +1,10 @@
 import { Link } from "@tanstack/react-router";
 import { Rss } from "lucide-react";
 import { toast } from "sonner";
-import type { NewsItem } from "../../data/keeping";
-import { useFollow, useFollows, useNewFeed, useNews, useReadNews } from "../../data/keeping";
-import { agoWords, happened } from "../../data/words";
+import type { NewsItem } from "../../data/notify";
+import { useFollow, useFollows, useNewFeed, useNews, useReadNews } from "../../data/notify";
+import { agoWords } from "../../data/times";
+import { happened } from "../../data/words";
 import { Button, Empty, KindTile, sentence, Trouble, Waiting } from "../../parts/basics";
 
 /** What has happened to what I follow and to what I answer for, the newest first. */
@@ -106,7 +107,7 @@ function Following() {
           onClick={() => feed.mutate(undefined, { onError: (e) => toast.error(e.message) })}
         >
           <Rss size={15} aria-hidden />
-          Make an address
+          Create feed address
         </Button>
       )}
     </aside>

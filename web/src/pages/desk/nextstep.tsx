@@ -3,9 +3,9 @@ import { toast } from "sonner";
 import type { DeskItem } from "../../data/api";
 import { useStep } from "../../data/hooks";
 import { titleOf } from "../../data/words";
-import { AnswerOffer, StillGood } from "../../parts/answers";
+import { AnswerOffer, Renew } from "../../parts/answers";
 import { Button } from "../../parts/basics";
-import { HandOver } from "../../parts/handover";
+import { Transfer } from "../../parts/transfer";
 
 const look = "rounded-field border border-line px-4 py-1.5 font-semibold hover:bg-wash";
 
@@ -14,12 +14,12 @@ export function NextStep({ item }: { item: DeskItem }) {
   switch (item.action) {
     case "publish":
       return <Publish item={item} />;
-    case "still-good":
-      return <StillGood slug={item.slug} name={titleOf(item)} />;
+    case "renew":
+      return <Renew slug={item.slug} name={titleOf(item)} />;
     case "accept":
       return <AnswerOffer slug={item.slug} name={titleOf(item)} />;
-    case "hand-over":
-      return <HandOver slug={item.slug} />;
+    case "transfer":
+      return <Transfer slug={item.slug} />;
     case "approve":
       return (
         <Link to="/entries/$slug/review" params={{ slug: item.slug }} className={look}>
@@ -35,7 +35,7 @@ export function NextStep({ item }: { item: DeskItem }) {
     default:
       return (
         <Link to="/entries/$slug/edit" params={{ slug: item.slug }} className={look}>
-          {item.action === "begin" ? "Mend" : "Finish"}
+          {item.action === "begin" ? "Fix" : "Finish"}
         </Link>
       );
   }

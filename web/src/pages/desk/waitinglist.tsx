@@ -2,12 +2,13 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { DeskItem } from "../../data/api";
-import { useDropPublication, usePublications, useWaiting } from "../../data/keeping";
+import { useCancelPublication, usePublications, useWaiting } from "../../data/lifecycle";
 import { useSession } from "../../data/hooks";
-import { agoWords, timeWords, titleOf } from "../../data/words";
+import { agoWords, timeWords } from "../../data/times";
+import { titleOf } from "../../data/words";
 import { Button, Empty, sentence, Spine, Trouble, Waiting } from "../../parts/basics";
 import { NextStep } from "./nextstep";
-import { Together } from "./together";
+import { PublishTogether } from "./publications";
 
 /** What waits for me, in the order of need, each with the one action that it needs. */
 export function WaitingList() {
@@ -32,7 +33,7 @@ export function WaitingList() {
           {total === 1 ? "1 thing waits for you" : `${total} things wait for you`}
         </p>
       )}
-      {approved.length > 0 && <Together picked={picked} done={() => setPicked([])} />}
+      {approved.length > 0 && <PublishTogether picked={picked} done={() => setPicked([])} />}
       <ol className="flex flex-col gap-2.5">
         {items.map((i) => (
           <Row
@@ -94,7 +95,7 @@ function Row({ item, picked, pick }: { item: DeskItem; picked: boolean; pick?: (
 function Scheduled() {
   const curator = useSession().data?.role === "curator";
   const waiting = usePublications(curator).data?.items.filter((p) => !p.failed) ?? [];
-  const drop = useDropPublication();
+  const drop = useCancelPublication();
   if (waiting.length === 0) return null;
   return (
     <ul aria-label="To be published" className="mb-5 flex flex-col gap-2">
@@ -111,12 +112,12 @@ function Scheduled() {
             weight="text"
             onClick={() =>
               drop.mutate(p.id, {
-                onSuccess: () => toast.success("It waits for a word again"),
+                onSuccess: () => toast.success("It will not be published then"),
                 onError: (e) => toast.error(e.message),
               })
             }
           >
-            Not then
+            Cancel
           </Button>
         </li>
       ))}

@@ -2,7 +2,9 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
 import type { Entry, NewEntry } from "../../data/api";
 import { Refused, Unreachable } from "../../data/api";
-import { readDraft, saveDraft } from "../../data/hooks";
+import { forget, keep, kept } from "../../data/browser";
+import { readDraft, saveDraft, useSession } from "../../data/hooks";
+import type { Change } from "./editing";
 
 export type Saving =
   | { state: "saved"; at: Date | null }
@@ -10,25 +12,18 @@ export type Saving =
   | { state: "saving" }
   | { state: "offline" }
   | { state: "refused"; error: Error }
-  | { state: "clash"; theirs: Entry; etag: string };
+  | { state: "conflict"; theirs: Entry; etag: string };
 
 const pause = 700; // ms after the last key
 const again = 3000; // ms between tries without a connection
 
-const keyFor = (slug: string) => `goldshelf.unsaved.${slug}`;
+/** One person's unsaved text of an entry: nobody else who signs in here gets it. */
+const keyFor = (person: string, slug: string) => `unsaved.${person}.${slug}`;
 
 /** A text that an earlier visit could not save, with the state that it was written on. */
 interface Kept {
   draft: NewEntry;
   etag: string;
-}
-
-function unsaved(slug: string): Kept | null {
-  try {
-    return JSON.parse(localStorage.getItem(keyFor(slug)) ?? "null") as Kept | null;
-  } catch {
-    return null;
-  }
 }
 
 /**
@@ -45,6 +40,7 @@ export class Saver {
 
   constructor(
     private readonly slug: string,
+    private readonly key: string,
     private etag: string,
     first: NewEntry,
     private readonly onSaved: (draft: Entry, etag: string) => void,
@@ -68,19 +64,22 @@ export class Saver {
     return this.wanted !== null;
   }
 
-  readonly change = (draft: NewEntry) => {
+  /** Takes the next draft, or makes it from the one that is there by now. */
+  readonly change = (next: Change) => {
+    const draft = typeof next === "function" ? next(this.shown.draft) : next;
+    if (draft === this.shown.draft) return;
     this.wanted = draft;
-    localStorage.setItem(keyFor(this.slug), JSON.stringify({ draft, etag: this.etag } satisfies Kept));
-    const clash = this.shown.saving.state === "clash";
-    this.show({ draft, saving: clash ? this.shown.saving : { state: "typing" } });
-    if (!clash) this.later(pause);
+    const conflict = this.shown.saving.state === "conflict";
+    this.show({ draft, saving: conflict ? this.shown.saving : { state: "typing" } });
+    keep(this.key, { draft, etag: this.etag } satisfies Kept);
+    if (!conflict) this.later(pause);
   };
 
   /** Goes on with another text, on the state that was read under etag. */
   readonly settle = (draft: NewEntry, etag: string) => {
     this.etag = etag;
     this.show({ saving: { state: "typing" } });
-    this.change(draft);
+    this.change({ ...draft });
   };
 
   /** Saves what is still to be saved, and says whether all of it is. */
@@ -105,7 +104,7 @@ export class Saver {
         this.onSaved(saved.data, saved.etag);
         if (this.wanted === sending) {
           this.wanted = null;
-          localStorage.removeItem(keyFor(this.slug));
+          forget(this.key);
         }
       } catch (e) {
         await this.failed(e as Error);
@@ -120,7 +119,7 @@ export class Saver {
     try {
       if (e instanceof Refused && e.status === 412) {
         const theirs = await readDraft(this.slug);
-        this.show({ saving: { state: "clash", theirs: theirs.data, etag: theirs.etag } });
+        this.show({ saving: { state: "conflict", theirs: theirs.data, etag: theirs.etag } });
         return;
       }
     } catch (second) {
@@ -138,9 +137,10 @@ export class Saver {
 /** A draft under change, for as long as its editor is open. */
 export function useAutosave(slug: string, first: NewEntry, etag: string) {
   const cache = useQueryClient();
+  const key = keyFor(useSession().data?.name ?? "", slug);
   const [saver] = useState(
     () =>
-      new Saver(slug, etag, first, (data, now) => {
+      new Saver(slug, key, etag, first, (data, now) => {
         cache.setQueryData(["draft", slug], { data, etag: now });
         void cache.invalidateQueries({
           predicate: (q) => ["entry", "desk", "versions"].includes(String(q.queryKey[0])),
@@ -150,15 +150,15 @@ export function useAutosave(slug: string, first: NewEntry, etag: string) {
   const { draft, saving } = useSyncExternalStore(saver.watch, saver.look);
 
   useEffect(() => {
-    const kept = unsaved(slug);
-    if (kept) saver.settle(kept.draft, kept.etag); // a clash, if someone has saved since
+    const unsaved = kept<Kept>(key);
+    if (unsaved) saver.settle(unsaved.draft, unsaved.etag); // a conflict, if someone has saved since
     const leaving = (e: BeforeUnloadEvent) => saver.pending && e.preventDefault();
     window.addEventListener("beforeunload", leaving);
     return () => {
       window.removeEventListener("beforeunload", leaving);
       if (saver.pending) void saver.flush();
     };
-  }, [saver, slug]);
+  }, [saver, key]);
 
   return { draft, saving, change: saver.change, flush: saver.flush, settle: saver.settle };
 }

@@ -1,10 +1,11 @@
-import { useMemo, useState } from "react";
-import type { Finding, Heading } from "../../data/api";
-import { useOutline, useSome } from "../../data/hooks";
-import { Waiting } from "../../parts/basics";
+import { useEffect, useMemo, useState } from "react";
+import { toast } from "sonner";
+import type { Finding, Heading, Kind } from "../../data/api";
+import { takeApart, useOutline } from "../../data/hooks";
+import { useSettled } from "../../data/settled";
+import { Trouble, Waiting } from "../../parts/basics";
 import { Choice } from "../../parts/choice";
-import { MarkText, type Known, type Remark } from "./marktext";
-import { join, split, titleOf, withPart, type Part } from "./outline";
+import { TextField, type Known, type Remark } from "./textfield";
 import { Selection, type Selected } from "./selection";
 import type { Editing } from "./editing";
 
@@ -24,13 +25,9 @@ export function Body(props: BodyOf) {
 function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: Heading[] }) {
   const [view, setView] = useState(outline.length > 0 && draft.body.includes("## ") ? "parts" : "whole");
   const [selected, setSelected] = useState<Selected | null>(null);
-  const snippets = useSome({ limit: 200 }).data?.items;
   const known: Known = useMemo(
-    () => ({
-      blanks: (draft.blanks ?? []).map((b) => b.name),
-      slugs: (snippets ?? []).filter((i) => i.kind === "snippet" && i.slug !== slug).map((i) => i.slug),
-    }),
-    [draft.blanks, snippets, slug],
+    () => ({ blanks: (draft.blanks ?? []).map((b) => b.name), slug }),
+    [draft.blanks, slug],
   );
   const remarks = useMemo(
     () =>
@@ -45,7 +42,7 @@ function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: He
         })),
     [findings],
   );
-  const set = (body: string) => change({ ...draft, body });
+  const set = (body: string) => change((now) => ({ ...now, body }));
   const select = (text: string, at: { left: number; top: number } | null) =>
     setSelected(text.trim() && at ? { text, ...at } : null);
   return (
@@ -61,6 +58,7 @@ function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: He
       {view === "parts" ? (
         <Parts
           body={draft.body}
+          kind={draft.kind}
           set={set}
           outline={outline}
           known={known}
@@ -69,7 +67,7 @@ function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: He
         />
       ) : (
         <div className="rounded-card border border-line bg-leaf px-4 py-3 focus-within:border-gold">
-          <MarkText
+          <TextField
             label="Text"
             tall
             value={draft.body}
@@ -87,8 +85,14 @@ function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: He
   );
 }
 
+/** A part of a text: the line of its heading as it is written, and all below it. The first may have none. */
+type Part = Awaited<ReturnType<typeof takeApart>>["parts"][number];
+
+const join = (parts: Part[]) => parts.map((p) => p.heading + p.text).join("");
+
 interface PartsOf {
   body: string;
+  kind: Kind;
   set: (body: string) => void;
   outline: Heading[];
   known: Known;
@@ -96,13 +100,64 @@ interface PartsOf {
   onSelect: (text: string, at: { left: number; top: number } | null) => void;
 }
 
-function Parts({ body, set, outline, known, remarks, onSelect }: PartsOf) {
-  const parts = split(body);
+/**
+ * The parts of a text, as the service takes it apart. What is typed into a part stands in
+ * them at once; whether it has become two is known a moment later.
+ */
+function useParts(body: string, kind: Kind) {
+  const [parts, setParts] = useState<Part[] | null>(null);
+  const [error, setError] = useState<unknown>(null);
+  const whole = parts && join(parts) === body;
+  const settled = useSettled(body);
+  const asked = whole ? settled : body;
+  useEffect(() => {
+    let gone = false;
+    takeApart(asked, kind).then(
+      (got) => {
+        if (gone) return;
+        setError(null);
+        setParts((now) => (now && join(now) !== asked && join(now) === body ? now : got.parts));
+      },
+      (e: unknown) => !gone && setError(e),
+    );
+    return () => {
+      gone = true;
+    };
+    // The text as it was asked about: what is typed after it is asked about later.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [asked, kind]);
+  return { parts: whole ? parts : null, setParts, error };
+}
+
+function Parts({ body, kind, set, outline, known, remarks, onSelect }: PartsOf) {
+  const { parts, setParts, error } = useParts(body, kind);
+  if (!parts) {
+    return error ? (
+      <Trouble error={error} title="The text cannot be taken apart now; edit it as a whole" />
+    ) : (
+      <Waiting lines={8} />
+    );
+  }
   const shown = (p: Part, i: number) => i > 0 || p.text.trim() !== "" || parts.length === 1;
-  const missing = outline.filter(
-    (h) => !parts.some((p) => titleOf(p).toLowerCase() === h.title.toLowerCase()),
-  );
+  const missing = outline.filter((h) => !parts.some((p) => p.title.toLowerCase() === h.title.toLowerCase()));
   const starts = parts.map((_, i) => join(parts.slice(0, i)).split("\n").length - 1);
+  const write = (i: number, text: string) => {
+    const next = parts.map((old, j) => (j === i ? { ...old, text } : old));
+    setParts(next);
+    set(join(next));
+  };
+  const add = async (title: string) => {
+    try {
+      const next = (await takeApart(body, kind, title)).parts;
+      setParts((now) => {
+        if (!now || join(now) !== body) return now; // typed into meanwhile
+        set(join(next));
+        return next;
+      });
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
   return (
     <div className="flex flex-col gap-3">
       {parts.map(
@@ -111,8 +166,8 @@ function Parts({ body, set, outline, known, remarks, onSelect }: PartsOf) {
             <Card
               key={i}
               part={p}
-              ask={askOf(outline, titleOf(p))}
-              set={(text) => set(join(parts.map((old, j) => (j === i ? { ...old, text } : old))))}
+              ask={askOf(outline, p.title)}
+              set={(text) => write(i, text)}
               onSelect={onSelect}
               remarks={within(remarks, starts[i]! + (p.heading ? 1 : 0), p.text)}
               known={known}
@@ -124,7 +179,7 @@ function Parts({ body, set, outline, known, remarks, onSelect }: PartsOf) {
           key={h.title}
           type="button"
           className="flex items-baseline gap-3 rounded-card border border-dashed border-line px-4 py-2 text-left hover:bg-wash"
-          onClick={() => set(join(withPart(parts, h.title, outline)))}
+          onClick={() => void add(h.title)}
         >
           <span className="font-serif text-[17px] font-[650]">{h.title}</span>
           <span className="text-small text-faded">{h.ask}</span>
@@ -145,19 +200,19 @@ interface CardOf {
 
 /** One part as a field. The empty lines at its end are kept, and not shown. */
 function Card({ part, ask, set, onSelect, remarks, known }: CardOf) {
-  const [tail] = useState(() => /\n*$/.exec(part.text)?.[0] ?? "");
+  const [tail] = useState(() => /(?:\r?\n)*$/.exec(part.text)?.[0] ?? "");
   const whole = !part.text.endsWith(tail);
   const shown = whole ? part.text : part.text.slice(0, part.text.length - tail.length);
   return (
     <div className="rounded-card border border-line bg-leaf px-4 py-2.5 focus-within:border-gold focus-within:shadow-[0_0_0_3px_color-mix(in_srgb,var(--gilt)_30%,transparent)]">
       {part.heading && (
         <p className="mb-1 flex items-baseline gap-3">
-          <span className="font-serif text-[17px] font-[650]">{titleOf(part)}</span>
+          <span className="font-serif text-[17px] font-[650]">{part.title}</span>
           <span className="text-small text-faded">{ask}</span>
         </p>
       )}
-      <MarkText
-        label={titleOf(part) || "Before the first heading"}
+      <TextField
+        label={part.title || "Before the first heading"}
         value={shown}
         onChange={(text) => set(whole ? text : text + tail)}
         onSelect={onSelect}

@@ -1,23 +1,25 @@
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import { useDeferredValue, useState } from "react";
+import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry, NewEntry } from "../../data/api";
 import { Refused } from "../../data/api";
 import { useCheck, useDraft, useEntry, useStep } from "../../data/hooks";
+import { useSettled } from "../../data/settled";
 import { kindWords } from "../../data/words";
-import { Button, Dialog, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { Button, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
 import { useAutosave, type Saving } from "./autosave";
 import { Body } from "./body";
-import { Clash } from "./clash";
+import { Conflict } from "./conflict";
 import { Side } from "./side";
 
 // prettier-ignore
 const written = [
-  "kind", "title", "summary", "labels", "code", "language", "plain",
+  "kind", "title", "summary", "code", "language", "plain",
   "persona", "style", "sheets", "blanks", "steps", "source", "body",
 ] as const;
 
-/** What a save sends of an entry that was read: what its writer gives. */
+/** What a save sends of an entry that was read: what its writer gives. Labels are the entry's, and saved apart. */
 function toSave(e: Entry): NewEntry {
   return Object.fromEntries(written.map((name) => [name, e[name]])) as unknown as NewEntry;
 }
@@ -53,7 +55,8 @@ export function Editor() {
 function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
   const auto = useAutosave(entry.slug, toSave(entry), etag);
   const { draft, change, saving } = auto;
-  const check = useCheck(useDeferredValue({ ...draft, slug: entry.slug, owner: entry.owner }));
+  const labels = useEntry(entry.slug).data?.labels ?? entry.labels;
+  const check = useCheck(useSettled({ ...draft, labels, slug: entry.slug, owner: entry.owner }));
   // Without an open version the first save begins the next one.
   const [number] = useState(entry.open ? entry.version : entry.version + 1);
   return (
@@ -98,10 +101,10 @@ function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
           </Field>
           <Body draft={draft} change={change} findings={check.data?.findings ?? []} slug={entry.slug} />
         </div>
-        <Side slug={entry.slug} draft={draft} change={change} checked={check.data} />
+        <Side slug={entry.slug} labels={labels} draft={draft} change={change} checked={check.data} />
       </div>
-      {saving.state === "clash" && (
-        <Clash
+      {saving.state === "conflict" && (
+        <Conflict
           mine={draft}
           theirs={saving.theirs}
           keepMine={() => auto.settle(draft, saving.etag)}
@@ -121,7 +124,7 @@ function savingWords(s: Saving): string {
       return "no connection: kept in this browser, and tried again";
     case "refused":
       return "not saved";
-    case "clash":
+    case "conflict":
       return "someone else saved meanwhile";
     case "saved":
       return s.at ? "saved a moment ago" : "saved";

@@ -1,14 +1,17 @@
 import { useNavigate } from "@tanstack/react-router";
 import { useMutation } from "@tanstack/react-query";
-import { useDeferredValue, useState } from "react";
+import { useEffect, useRef, useState } from "react";
+import { toast } from "sonner";
 import type { Blank, Kind, NewEntry } from "../../data/api";
 import { createEntry, useSession } from "../../data/hooks";
+import { takePasted } from "../../data/pasted";
+import { useSettled } from "../../data/settled";
 import { kindWords } from "../../data/words";
-import { useRead } from "../../data/gather";
+import { useRead } from "../../data/import";
 import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
-import { LookAlikes } from "../../parts/lookalikes";
+import { SimilarEntries } from "../../parts/similar";
 import { Places } from "../../parts/places";
-import { Begin } from "./begin";
+import { Starters } from "./starters";
 
 const kindNotes: Partial<Record<Kind, string>> = {
   prompt: "an instruction with blanks",
@@ -28,7 +31,11 @@ export function New() {
   const [blanks, setBlanks] = useState<Blank[]>([]);
   const [source, setSource] = useState<Source>({});
   const [starter, setStarter] = useState<NewEntry | null>(null);
-  const read = useRead(useDeferredValue(body)).data;
+  const current = useRef(body);
+  useEffect(() => {
+    current.current = body;
+  });
+  const read = useRead(useSettled(body)).data;
   const suggested = body.trim() ? (read?.title ?? "") : "";
   const create = useMutation({
     mutationFn: () =>
@@ -59,7 +66,7 @@ export function New() {
         </p>
       </div>
       <Trouble error={create.error} title="The draft was not made; what you wrote is still here" />
-      <Begin
+      <Starters
         start={(content) => {
           setStarter(content);
           setKind(content.kind);
@@ -122,33 +129,30 @@ export function New() {
           key={body}
           body={body}
           places={read.places}
-          turned={(next, made) => {
+          made={(asked, next, made) => {
+            if (current.current !== asked) {
+              toast.error("The text has changed meanwhile: nothing was done. Try again.");
+              return;
+            }
             setBody(next);
-            setBlanks([...blanks.filter((b) => !made.some((m) => m.name === b.name)), ...made]);
+            setBlanks((now) => [...now.filter((b) => !made.some((m) => m.name === b.name)), ...made]);
           }}
         />
       )}
-      {body.trim() !== "" && read && read.alike.length > 0 && (
-        <section aria-labelledby="alike" className="rounded-card border border-line bg-leaf px-4 py-3">
-          <h2 id="alike" className="text-[17px]">
+      {body.trim() !== "" && read && read.similar.length > 0 && (
+        <section aria-labelledby="similar" className="rounded-card border border-line bg-leaf px-4 py-3">
+          <h2 id="similar" className="text-[17px]">
             Something like it is there already
           </h2>
-          <LookAlikes items={read.alike} text={body} />
+          <SimilarEntries items={read.similar} text={body} />
         </section>
       )}
       <From source={source} change={setSource} />
       <Button type="submit" weight="main" className="self-start" disabled={create.isPending}>
-        Make a draft
+        Create draft
       </Button>
     </form>
   );
-}
-
-/** A text that was pasted on another page, which led here. */
-function takePasted(): string {
-  const text = sessionStorage.getItem("goldshelf.pasted") ?? "";
-  sessionStorage.removeItem("goldshelf.pasted");
-  return text;
 }
 
 type Source = NonNullable<NewEntry["source"]>;

@@ -2,8 +2,10 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { NewEntry } from "../../data/api";
 import { createEntry } from "../../data/hooks";
-import { Button, Dialog, Field, fieldLook, Trouble } from "../../parts/basics";
-import type { Editing } from "./editing";
+import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
+import { placesOf, replaceAt } from "../../data/marks";
+import { replaceText, type Editing } from "./editing";
 
 export interface Selected {
   text: string;
@@ -20,25 +22,37 @@ export function Selection({
 }: Editing & { selected: Selected; close: () => void }) {
   const [asking, setAsking] = useState(false);
   const [text] = useState(selected.text);
-  const replace = (next: NewEntry, done: string) => {
-    change(next);
-    toast.success(done, { action: { label: "Undo", onClick: () => change(draft) } });
+  const makeBlank = () => {
+    const places = placesOf(draft.body, text);
+    if (places.length === 0) {
+      toast.error("It is a part of a word or of a mark: mark whole words outside marks.");
+      return;
+    }
+    const name = freeName(text, draft);
+    replaceText(
+      change,
+      draft.body,
+      (now) => ({
+        ...now,
+        body: replaceAt(now.body, places, text.length, `{{${name}}}`),
+        blanks: [
+          ...(now.blanks ?? []),
+          { name, sample: text, type: text.includes("\n") ? "text" : undefined },
+        ],
+      }),
+      places.length === 1 ? `Made the blank ${name}` : `Made the blank ${name}, in ${places.length} places`,
+    );
     close();
   };
-  const makeBlank = () => {
-    const name = freeName(selected.text, draft);
-    const times = draft.body.split(selected.text).length - 1;
-    replace(
-      {
-        ...draft,
-        body: draft.body.replaceAll(selected.text, `{{${name}}}`),
-        blanks: [
-          ...(draft.blanks ?? []),
-          { name, sample: selected.text, type: selected.text.includes("\n") ? "text" : undefined },
-        ],
-      },
-      times === 1 ? `Made the blank ${name}` : `Made the blank ${name}, in ${times} places`,
+  const include = (slug: string) => {
+    const places = placesOf(draft.body, text);
+    replaceText(
+      change,
+      draft.body,
+      (now) => ({ ...now, body: replaceAt(now.body, places, text.length, includeOf(text, slug)) }),
+      `Taken out into ${slug}, a draft of yours`,
     );
+    close();
   };
   const look = "rounded-field px-3 py-1.5 text-small hover:bg-wash";
   return (
@@ -51,34 +65,25 @@ export function Selection({
           style={{ left: Math.min(selected.left, window.innerWidth - 260), top: selected.top + 8 }}
           onMouseDown={(e) => e.preventDefault()}
         >
-          {!/[{}]/.test(selected.text) && (
+          {!/[{}]/.test(text) && (
             <button type="button" className={`${look} font-semibold text-gold`} onClick={makeBlank}>
               Make a blank
             </button>
           )}
           <button type="button" className={look} onClick={() => setAsking(true)}>
-            Into a snippet
+            Make a snippet
           </button>
         </div>
       )}
-      <Dialog open={asking} onOpen={(o) => !o && close()} title="Into a snippet">
-        <Snippet
-          text={text}
-          draft={draft}
-          made={(slug) =>
-            replace(
-              { ...draft, body: draft.body.replaceAll(text, include(text, slug)) },
-              `Taken out into ${slug}, a draft of yours`,
-            )
-          }
-        />
+      <Dialog open={asking} onOpen={(o) => !o && close()} title="Make a snippet">
+        <Snippet text={text} draft={draft} made={include} />
       </Dialog>
     </>
   );
 }
 
 /** An include in the place of a passage; whole lines keep their last line end. */
-function include(text: string, slug: string): string {
+function includeOf(text: string, slug: string): string {
   return `{{include ${slug}}}` + (text.endsWith("\n") ? "\n" : "");
 }
 
@@ -136,7 +141,7 @@ function Snippet({ text, draft, made }: { text: string; draft: NewEntry; made: (
         />
       </Field>
       <Button type="submit" weight="main" disabled={busy}>
-        Take it out
+        Create snippet
       </Button>
     </form>
   );

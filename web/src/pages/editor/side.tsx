@@ -1,34 +1,34 @@
 import { Tabs } from "radix-ui";
-import { useDeferredValue, useState } from "react";
-import { toast } from "sonner";
+import { useState } from "react";
 import type { Checked, Finding, Item, Preview, Values } from "../../data/api";
 import { useKind, useLabels, usePreview } from "../../data/hooks";
+import { useSetEntryLabels, type Labels } from "../../data/library";
+import { useSettled } from "../../data/settled";
 import { Field, fieldLook, Trouble } from "../../parts/basics";
 import { Findings } from "../../parts/findings";
 import { FilledText } from "../../parts/text";
-import { Alike } from "./alike";
+import { Similar } from "./similar";
 import { Blanks } from "./blanks";
-import type { Editing } from "./editing";
+import { replaceText, type Editing } from "./editing";
 
 /** Beside the text: how it reads when filled, its blanks, and what else is known of it. */
 export function Side({
   slug,
+  labels,
   draft,
   change,
   checked,
-}: Editing & { slug: string; checked: Checked | undefined }) {
+}: Editing & { slug: string; labels: Labels; checked: (Checked & { of: string }) | undefined }) {
   const [tab, setTab] = useState("checks");
-  const shown = useDeferredValue(draft);
+  const shown = useSettled(draft);
   const values: Values = Object.fromEntries(
     (shown.blanks ?? [])
       .filter((b) => b.sample !== undefined && b.sample !== "")
       .map((b) => [b.name, b.sample ?? ""]),
   );
   const preview = usePreview({ ...shown, slug }, values);
-  const mend = (f: Finding) => {
-    change({ ...draft, body: mended(draft.body, f) });
-    toast.success("Mended", { action: { label: "Undo", onClick: () => change(draft) } });
-  };
+  const fix = (f: Finding) =>
+    replaceText(change, checked?.of ?? "", (now) => ({ ...now, body: fixed(now.body, f) }), "Fixed");
   const look =
     "border-b-2 border-transparent pb-1.5 text-faded data-[state=active]:border-gold data-[state=active]:font-semibold data-[state=active]:text-gold";
   return (
@@ -43,14 +43,14 @@ export function Side({
         <Tabs.Trigger value="blanks" className={look}>
           Blanks {draft.blanks?.length ?? 0}
         </Tabs.Trigger>
-        <Tabs.Trigger value="alike" className={look}>
-          Alike
+        <Tabs.Trigger value="similar" className={look}>
+          Similar
         </Tabs.Trigger>
         <Tabs.Trigger value="details" className={look}>
           Details
         </Tabs.Trigger>
       </Tabs.List>
-      <Tabs.Content value="checks">{checked && <Findings checked={checked} mend={mend} />}</Tabs.Content>
+      <Tabs.Content value="checks">{checked && <Findings checked={checked} fix={fix} />}</Tabs.Content>
       <Tabs.Content value="filled">
         <Filled preview={preview.data} />
         {preview.error && <Trouble error={preview.error} />}
@@ -58,23 +58,23 @@ export function Side({
       <Tabs.Content value="blanks">
         <Blanks draft={draft} change={change} asked={preview.data?.blanks ?? []} />
       </Tabs.Content>
-      <Tabs.Content value="alike">
-        <Alike slug={slug} draft={shown} change={change} />
+      <Tabs.Content value="similar">
+        <Similar slug={slug} draft={shown} change={change} />
       </Tabs.Content>
       <Tabs.Content value="details">
-        <Details draft={draft} change={change} />
+        <Details slug={slug} labels={labels} draft={draft} change={change} />
       </Tabs.Content>
     </Tabs.Root>
   );
 }
 
-/** Puts a finding's mend in the place of the characters at fault. */
-function mended(body: string, f: Finding): string {
+/** Puts a finding's fix in the place of the characters at fault. */
+function fixed(body: string, f: Finding): string {
   const lines = body.split(/(?<=\n)/);
   const at = (f.line ?? 1) - 1;
   const line = [...(lines[at] ?? "")];
   const from = (f.column ?? 1) - 1;
-  lines[at] = [...line.slice(0, from), f.mend?.text ?? "", ...line.slice(from + (f.length ?? 0))].join("");
+  lines[at] = [...line.slice(0, from), f.fix?.text ?? "", ...line.slice(from + (f.length ?? 0))].join("");
   return lines.join("");
 }
 
@@ -121,35 +121,13 @@ function Filled({ preview }: { preview: Preview | undefined }) {
 }
 
 /** Labels, short code and the stack that an entry is best used with. */
-function Details({ draft, change }: Editing) {
+function Details({ slug, labels, draft, change }: Editing & { slug: string; labels: Labels }) {
   const personas = useKind("persona").data?.items ?? [];
   const styles = useKind("style").data?.items ?? [];
   const sheets = useKind("sheet").data?.items ?? [];
-  const facets = useLabels().data?.filter((f) => f.name !== "kind") ?? [];
-  const toggle = (facet: string, term: string, on: boolean) => {
-    const terms = (draft.labels?.[facet] ?? []).filter((t) => t !== term);
-    change({ ...draft, labels: { ...draft.labels, [facet]: on ? [...terms, term] : terms } });
-  };
   return (
     <div className="flex flex-col gap-5">
-      {facets.map((f) => (
-        <fieldset key={f.name}>
-          <legend className="mb-1 font-semibold">{f.title}</legend>
-          <div className="flex flex-wrap gap-x-4 gap-y-1">
-            {f.terms.map((t) => (
-              <label key={t.name} className="flex min-h-7 items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-gold"
-                  checked={draft.labels?.[f.name]?.includes(t.name) ?? false}
-                  onChange={(e) => toggle(f.name, t.name, e.target.checked)}
-                />
-                {t.title}
-              </label>
-            ))}
-          </div>
-        </fieldset>
-      ))}
+      <EntryLabels slug={slug} labels={labels} />
       {draft.kind === "prompt" && (
         <>
           <Recommended
@@ -194,6 +172,40 @@ function Details({ draft, change }: Editing) {
         />
       </Field>
     </div>
+  );
+}
+
+/** The entry's labels: they are its own, not a version's, and hold at once. */
+function EntryLabels({ slug, labels }: { slug: string; labels: Labels }) {
+  const facets = useLabels().data?.filter((f) => f.name !== "kind") ?? [];
+  const set = useSetEntryLabels(slug);
+  const shown = set.isPending ? set.variables : labels;
+  const toggle = (facet: string, term: string, on: boolean) => {
+    const terms = (shown[facet] ?? []).filter((t) => t !== term);
+    set.mutate({ ...shown, [facet]: on ? [...terms, term] : terms });
+  };
+  return (
+    <>
+      <Trouble error={set.error} title="The labels stay as they were" />
+      {facets.map((f) => (
+        <fieldset key={f.name} disabled={set.isPending}>
+          <legend className="mb-1 font-semibold">{f.title}</legend>
+          <div className="flex flex-wrap gap-x-4 gap-y-1">
+            {f.terms.map((t) => (
+              <label key={t.name} className="flex min-h-7 items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-gold"
+                  checked={shown[f.name]?.includes(t.name) ?? false}
+                  onChange={(e) => toggle(f.name, t.name, e.target.checked)}
+                />
+                {t.title}
+              </label>
+            ))}
+          </div>
+        </fieldset>
+      ))}
+    </>
   );
 }
 

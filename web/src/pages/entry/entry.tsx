@@ -13,7 +13,7 @@ import { Button, sentence, Trouble, Waiting } from "../../parts/basics";
 import { FilledText, WrittenText, type Origin } from "../../parts/text";
 import { Head } from "./head";
 import { History } from "./history";
-import { Keep } from "./keep";
+import { Manage } from "./manage";
 import { Retired } from "./retired";
 import { Stack, type StackChoice } from "./stack";
 import { UsedBy } from "./usedby";
@@ -51,7 +51,7 @@ function AsWritten({ slug, error }: { slug: string; error: unknown }) {
   return (
     <>
       <Head entry={open.data} />
-      <Keep entry={open.data} />
+      <Manage entry={open.data} />
       {open.data.published !== undefined && (
         <div className="mb-5">
           <Trouble error={error} title="It cannot be filled in" />
@@ -98,7 +98,7 @@ function Published({ entry, name }: { entry: EntryData; name: string }) {
   return (
     <>
       <Head entry={entry} />
-      <Keep entry={entry} />
+      <Manage entry={entry} />
       <div className="grid items-start gap-7 wide:grid-cols-[1fr_348px]">
         <section aria-label="Text" className="min-w-0 rounded-card border border-line bg-leaf">
           <div className="sticky top-0 z-[5] flex flex-wrap items-center gap-4 rounded-t-card border-b border-line bg-leaf px-3.5 py-2.5">

@@ -2,7 +2,8 @@ import { Link } from "@tanstack/react-router";
 import { Pencil } from "lucide-react";
 import type { Entry } from "../../data/api";
 import { useEntry, useLabels, useSession } from "../../data/hooks";
-import { dateWords, kindWords, stateWords, termTitle, titleOf } from "../../data/words";
+import { dateWords } from "../../data/times";
+import { kindWords, stateWords, termTitle, titleOf } from "../../data/words";
 import { Chip } from "../../parts/basics";
 import { Retire } from "./retire";
 

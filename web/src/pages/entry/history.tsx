@@ -2,8 +2,9 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useDiff, useEntry, useSession, useVersions } from "../../data/hooks";
-import { useBringBack, useLines } from "../../data/keeping";
-import { dateWords } from "../../data/words";
+import { useAnnotated } from "../../data/history";
+import { useRestoreVersion } from "../../data/lifecycle";
+import { dateWords } from "../../data/times";
 import { Choice } from "../../parts/choice";
 import { DateStack } from "../../parts/datestack";
 import { Difference, FieldChanges } from "../../parts/difference";
@@ -48,7 +49,7 @@ export function History({ slug }: { slug: string }) {
 
 /** A version line by line, with who wrote each in which version and why; and the way to begin anew with it. */
 function ByLine({ slug, number }: { slug: string; number: number }) {
-  const lines = useLines(slug, number);
+  const lines = useAnnotated(slug, number);
   if (lines.error) return <Trouble error={lines.error} />;
   if (!lines.data) return <Waiting lines={5} />;
   const items = lines.data.items;
@@ -89,7 +90,7 @@ function ByLine({ slug, number }: { slug: string; number: number }) {
 function BringBack({ slug, number }: { slug: string; number: number }) {
   const maker = useSession().data?.role !== "reader";
   const entry = useEntry(slug, maker).data;
-  const back = useBringBack(slug);
+  const back = useRestoreVersion(slug);
   const navigate = useNavigate();
   if (!entry?.actions.includes("begin")) return null;
   return (

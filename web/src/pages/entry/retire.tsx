@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { Kind } from "../../data/api";
 import { useKind, useRetire, useStep } from "../../data/hooks";
-import { Button, Dialog, Field, fieldLook, Trouble } from "../../parts/basics";
+import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
 import { OneOf } from "../../parts/oneof";
 
 /** Takes an entry off the shelf, once it is said why and what to use instead. */
@@ -15,7 +16,7 @@ export function Retire({ slug, kind }: { slug: string; kind: Kind }) {
         <Archive size={15} aria-hidden />
         Retire
       </Button>
-      <Dialog open={open} onOpen={setOpen} title="Take it off the shelf">
+      <Dialog open={open} onOpen={setOpen} title="Retire">
         <Reason slug={slug} kind={kind} done={() => setOpen(false)} />
       </Dialog>
     </>
@@ -67,7 +68,7 @@ function Reason({ slug, kind, done }: { slug: string; kind: Kind; done: () => vo
         />
       </Field>
       <Button type="submit" weight="main" disabled={retire.isPending}>
-        Retire it
+        Retire
       </Button>
     </form>
   );

@@ -2,7 +2,8 @@ import { Link } from "@tanstack/react-router";
 import { toast } from "sonner";
 import type { Entry } from "../../data/api";
 import { useStep } from "../../data/hooks";
-import { dateWords, kindWords } from "../../data/words";
+import { dateWords } from "../../data/times";
+import { kindWords } from "../../data/words";
 import { Button, sentence } from "../../parts/basics";
 import { WrittenText } from "../../parts/text";
 import { Head } from "./head";
@@ -42,7 +43,7 @@ export function Retired({ entry }: { entry: Entry }) {
               restore.mutate({ step: "restore" }, { onSuccess: () => toast.success("Back on the shelf") })
             }
           >
-            Put it back
+            Restore
           </Button>
         )}
       </div>

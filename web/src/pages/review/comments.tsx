@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry } from "../../data/api";
-import type { Comment } from "../../data/keeping";
-import { useAddComment, useComments, useSettleComment } from "../../data/keeping";
-import { agoWords } from "../../data/words";
+import type { Comment } from "../../data/history";
+import { useAddComment, useComments, useSettleComment } from "../../data/history";
+import { agoWords } from "../../data/times";
 import { Button, fieldLook, Trouble } from "../../parts/basics";
 
 /** A stretch of the text that is marked, in bytes of it. */
@@ -102,7 +102,7 @@ function Answer({ slug, to, done }: { slug: string; to: number; done: () => void
         onChange={(e) => setText(e.target.value)}
       />
       <Button type="submit" disabled={add.isPending} className="self-start !py-1">
-        Send the answer
+        Send answer
       </Button>
     </form>
   );

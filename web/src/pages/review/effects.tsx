@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { useEffectOn, useUses } from "../../data/hooks";
-import { Dialog, KindTile, Trouble, Waiting } from "../../parts/basics";
+import { KindTile, Trouble, Waiting } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
 
 /** Which published entries publishing this version changes, each text before and after one click away. */
 export function Effects({ slug }: { slug: string }) {

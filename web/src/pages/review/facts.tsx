@@ -1,6 +1,7 @@
 import type { Entry } from "../../data/api";
 import { useEntryCheck, useLabels } from "../../data/hooks";
-import { asText, dateWords, question, termTitle } from "../../data/words";
+import { dateWords } from "../../data/times";
+import { asText, question, termTitle } from "../../data/words";
 import { Findings } from "../../parts/findings";
 import { Comments, type Marked } from "./comments";
 import { Effects } from "./effects";

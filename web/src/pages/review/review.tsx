@@ -3,8 +3,10 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry, Values } from "../../data/api";
 import { useDiff, useEntry, usePreview, useStep, useVersions, type Step } from "../../data/hooks";
-import { agoWords, kindWords, stateWords, titleOf } from "../../data/words";
-import { Button, Dialog, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { agoWords } from "../../data/times";
+import { kindWords, stateWords, titleOf } from "../../data/words";
+import { Button, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
 import { Choice } from "../../parts/choice";
 import { DateStack } from "../../parts/datestack";
 import { Difference, FieldChanges } from "../../parts/difference";
@@ -163,7 +165,7 @@ function Word({
         />
       </Field>
       <Button type="submit" weight="main" disabled={busy}>
-        {back ? "Return it" : "Approve"}
+        {back ? "Return" : "Approve"}
       </Button>
     </form>
   );

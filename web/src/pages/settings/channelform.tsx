@@ -1,12 +1,12 @@
 import { useState, type ReactNode } from "react";
 import { useLabels } from "../../data/hooks";
-import type { NewHook } from "../../data/keeping";
+import type { NewChannel } from "../../data/notify";
 import { happened } from "../../data/words";
 import { Button, Field, fieldLook } from "../../parts/basics";
 
 interface FormProps {
-  start: NewHook;
-  save: (channel: NewHook) => void;
+  start: NewChannel;
+  save: (channel: NewChannel) => void;
   trouble: ReactNode;
   button: string;
   busy: boolean;

@@ -1,17 +1,19 @@
 import { useState } from "react";
 import { toast } from "sonner";
 import { useLabels } from "../../data/hooks";
-import type { Hook, NewHook } from "../../data/keeping";
+import type { Channel, NewChannel } from "../../data/notify";
 import {
   useAddChannel,
   useChannels,
   useDeliveries,
-  useDropChannel,
+  useDeleteChannel,
   useSendAgain,
   useSetChannel,
-} from "../../data/keeping";
-import { happened, termTitle, timeWords } from "../../data/words";
-import { Button, Dialog, Empty, sentence, Trouble, Waiting } from "../../parts/basics";
+} from "../../data/notify";
+import { timeWords } from "../../data/times";
+import { happened, termTitle } from "../../data/words";
+import { Button, Empty, sentence, Trouble, Waiting } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
 import { ChannelForm } from "./channelform";
 
 /** The channels that are told of what happens, and how that went. */
@@ -31,58 +33,58 @@ export function ChannelsPage() {
           </p>
         </div>
         <Button weight="main" onClick={() => setAdding(true)}>
-          Add a channel
+          Add channel
         </Button>
       </header>
       {channels.data.items.length === 0 && (
         <Empty title="No channel is told yet">Add the address that a program listens at.</Empty>
       )}
       <ul className="flex flex-col gap-4">
-        {channels.data.items.map((h) => (
-          <Channel key={h.id} hook={h} />
+        {channels.data.items.map((c) => (
+          <Channel key={c.id} channel={c} />
         ))}
       </ul>
-      <Dialog open={adding} onOpen={setAdding} title="Add a channel">
+      <Dialog open={adding} onOpen={setAdding} title="Add channel">
         <Adding />
       </Dialog>
     </>
   );
 }
 
-function Channel({ hook }: { hook: Hook }) {
+function Channel({ channel }: { channel: Channel }) {
   const [open, setOpen] = useState(false);
   const [changing, setChanging] = useState(false);
   const [removing, setRemoving] = useState(false);
   const facets = useLabels().data;
-  const drop = useDropChannel();
-  const set = useSetChannel(hook.id);
-  const where = hook.departments.map((d) => termTitle(facets, "department", d)).join(", ");
+  const drop = useDeleteChannel();
+  const set = useSetChannel(channel.id);
+  const where = channel.departments.map((d) => termTitle(facets, "department", d)).join(", ");
   return (
     <li className="rounded-card border border-line bg-leaf px-4 py-3">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <div className="min-w-56 flex-1">
           <h2 className="text-[17px]">
-            {hook.title}
-            {!hook.active && <span className="ml-2 text-small font-normal text-faded">paused</span>}
+            {channel.title}
+            {!channel.active && <span className="ml-2 text-small font-normal text-faded">paused</span>}
           </h2>
-          <p className="font-mono text-small break-all">{hook.url}</p>
+          <p className="font-mono text-small break-all">{channel.url}</p>
           <p className="text-small text-faded">
-            Told of {hook.actions.map((a) => happened[a]).join(", ") || "everything"}
-            {where && ` in ${where}`} · {hook.waiting} waiting · {hook.given_up} given up
+            Told of {channel.actions.map((a) => happened[a]).join(", ") || "everything"}
+            {where && ` in ${where}`} · {channel.waiting} waiting · {channel.given_up} given up
           </p>
         </div>
         <Button className="!py-1" onClick={() => setOpen(!open)} aria-expanded={open}>
-          {open ? "Hide" : "What it was told"}
+          {open ? "Hide" : "Deliveries"}
         </Button>
         <Button weight="text" onClick={() => setChanging(true)}>
-          Change<span className="sr-only"> {hook.title}</span>
+          Change<span className="sr-only"> {channel.title}</span>
         </Button>
         <Button
           weight="text"
           disabled={set.isPending}
           onClick={() =>
             set.mutate(
-              { ...asked(hook), paused: hook.active },
+              { ...asked(channel), paused: channel.active },
               {
                 onSuccess: (now) =>
                   toast.success(now.active ? "It is told again" : "It is told nothing for now"),
@@ -91,18 +93,18 @@ function Channel({ hook }: { hook: Hook }) {
             )
           }
         >
-          {hook.active ? "Pause" : "Resume"}
-          <span className="sr-only"> {hook.title}</span>
+          {channel.active ? "Pause" : "Resume"}
+          <span className="sr-only"> {channel.title}</span>
         </Button>
         <Button weight="text" onClick={() => setRemoving(true)}>
-          Remove<span className="sr-only"> {hook.title}</span>
+          Remove<span className="sr-only"> {channel.title}</span>
         </Button>
       </div>
-      {open && <Deliveries id={hook.id} />}
-      <Dialog open={changing} onOpen={setChanging} title={`Change ${hook.title}`}>
-        <Changing hook={hook} done={() => setChanging(false)} />
+      {open && <Deliveries id={channel.id} />}
+      <Dialog open={changing} onOpen={setChanging} title={`Change ${channel.title}`}>
+        <Changing channel={channel} done={() => setChanging(false)} />
       </Dialog>
-      <Dialog open={removing} onOpen={setRemoving} title={`Remove ${hook.title}`}>
+      <Dialog open={removing} onOpen={setRemoving} title={`Remove ${channel.title}`}>
         <p className="mb-4">
           What it was told, what waits for it and its secret are forgotten. To tell it nothing for a while,
           pause it.
@@ -111,9 +113,9 @@ function Channel({ hook }: { hook: Hook }) {
         <Button
           weight="main"
           disabled={drop.isPending}
-          onClick={() => drop.mutate(hook.id, { onSuccess: () => toast.success("It is told no longer") })}
+          onClick={() => drop.mutate(channel.id, { onSuccess: () => toast.success("It is told no longer") })}
         >
-          Remove it
+          Delete
         </Button>
       </Dialog>
     </li>
@@ -121,13 +123,13 @@ function Channel({ hook }: { hook: Hook }) {
 }
 
 /** What a channel would have to be asked for to be as it is. */
-function asked(hook: Hook): NewHook {
+function asked(channel: Channel): NewChannel {
   return {
-    title: hook.title,
-    url: hook.url,
-    actions: hook.actions,
-    departments: hook.departments,
-    paused: !hook.active,
+    title: channel.title,
+    url: channel.url,
+    actions: channel.actions,
+    departments: channel.departments,
+    paused: !channel.active,
   };
 }
 
@@ -179,20 +181,20 @@ function Adding() {
       start={{ title: "", url: "", actions: [], departments: [] }}
       save={(channel) => add.mutate(channel)}
       trouble={<Trouble error={add.error} title="No channel was added" />}
-      button="Add it"
+      button="Add channel"
       busy={add.isPending}
     />
   );
 }
 
-function Changing({ hook, done }: { hook: Hook; done: () => void }) {
-  const set = useSetChannel(hook.id);
+function Changing({ channel, done }: { channel: Channel; done: () => void }) {
+  const set = useSetChannel(channel.id);
   return (
     <ChannelForm
-      start={asked(hook)}
+      start={asked(channel)}
       save={(channel) => set.mutate(channel, { onSuccess: done })}
       trouble={<Trouble error={set.error} title="It stays as it was" />}
-      button="Keep it"
+      button="Save"
       busy={set.isPending}
     />
   );

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { toast } from "sonner";
 import { useLabels } from "../../data/hooks";
-import { useAddPerson } from "../../data/keeping";
+import { useAddPerson } from "../../data/people";
 import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
 import { OneOf } from "../../parts/oneof";
 
@@ -82,7 +82,7 @@ export function NewPerson({ done }: { done: () => void }) {
       <Field
         id="person-password"
         label="First password"
-        hint="At least 10 characters; without one they cannot sign in."
+        hint="At least 10 characters; without one, give them a link to set it."
       >
         <input
           id="person-password"
@@ -94,7 +94,7 @@ export function NewPerson({ done }: { done: () => void }) {
         />
       </Field>
       <Button type="submit" weight="main" disabled={add.isPending}>
-        Add them
+        Add person
       </Button>
     </form>
   );

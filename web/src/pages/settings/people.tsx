@@ -1,15 +1,17 @@
 import { useState } from "react";
 import { toast } from "sonner";
 import { useLabels, useSession } from "../../data/hooks";
-import type { Colleague } from "../../data/keeping";
-import { useChangePerson, usePeople } from "../../data/keeping";
-import { dateWords, termTitle } from "../../data/words";
-import { Button, Dialog, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
-import { HandOver } from "../../parts/handover";
-import { Departments } from "./departments";
+import type { Colleague } from "../../data/people";
+import { useChangePerson, usePeople } from "../../data/people";
+import { dateWords } from "../../data/times";
+import { termTitle } from "../../data/words";
+import { Button, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
+import { Transfer } from "../../parts/transfer";
+import { ImportPeople, NewPasswordLink } from "./passwordlinks";
 import { NewPerson, roles, type Role } from "./newperson";
 
-/** Who is in the library, what they own, and what belongs to each department. */
+/** Who is in the library, and what they own. */
 export function PeoplePage() {
   const people = usePeople();
   const [adding, setAdding] = useState(false);
@@ -28,7 +30,7 @@ export function PeoplePage() {
           <Row key={p.name} person={p} />
         ))}
       </ul>
-      <Departments />
+      <ImportPeople />
       <Dialog open={adding} onOpen={setAdding} title="Add someone">
         <NewPerson done={() => setAdding(false)} />
       </Dialog>
@@ -41,6 +43,7 @@ function Row({ person: p }: { person: Colleague }) {
   const me = useSession().data?.name;
   const change = useChangePerson();
   const [away, setAway] = useState(false);
+  const [link, setLink] = useState(false);
   const tell = (done: string) => ({
     onSuccess: () => toast.success(done),
     onError: (e: Error) => toast.error(e.message),
@@ -57,7 +60,7 @@ function Row({ person: p }: { person: Colleague }) {
           {!p.active && " · has left"}
         </p>
       </div>
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-2 sm:grid sm:grid-cols-[8rem_4.5rem_8rem_6rem]">
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2 sm:grid sm:grid-cols-[8rem_4.5rem_8rem_7rem_6rem]">
         <select
           aria-label={`The role of ${p.full_name}`}
           className={`${fieldLook} !w-32`}
@@ -77,7 +80,10 @@ function Row({ person: p }: { person: Colleague }) {
         <Button weight="text" onClick={() => setAway(true)} disabled={!p.active}>
           Away…<span className="sr-only"> for {p.full_name}</span>
         </Button>
-        <span>{p.owns > 0 && <HandOver allOf={p.name} quiet />}</span>
+        <Button weight="text" onClick={() => setLink(true)} disabled={!p.active}>
+          Password link…<span className="sr-only"> for {p.full_name}</span>
+        </Button>
+        <span>{p.owns > 0 && <Transfer allOf={p.name} quiet />}</span>
         <span>
           {p.name !== me && (
             <Button
@@ -95,6 +101,9 @@ function Row({ person: p }: { person: Colleague }) {
           )}
         </span>
       </div>
+      <Dialog wide open={link} onOpen={setLink} title={`A link for ${p.full_name} to set a password`}>
+        <NewPasswordLink name={p.name} />
+      </Dialog>
       <Dialog open={away} onOpen={setAway} title={`When ${p.full_name} is away`}>
         <Away person={p} done={() => setAway(false)} />
       </Dialog>
@@ -138,7 +147,7 @@ function Away({ person, done }: { person: Colleague; done: () => void }) {
         />
       </Field>
       <Button type="submit" weight="main" disabled={change.isPending}>
-        Keep it
+        Save
       </Button>
     </form>
   );

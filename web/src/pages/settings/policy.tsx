@@ -2,9 +2,9 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { Facet, Policy, Rule } from "../../data/api";
 import { useLabels, usePolicy, useRules, useSetPolicy } from "../../data/hooks";
-import { dateWords } from "../../data/words";
+import { dateWords } from "../../data/times";
 import { Button, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
-import { ReviewingPart } from "./reviewing";
+import { ReviewingPart } from "./reviewpolicy";
 
 type Setting = NonNullable<Policy["rules"]>[string];
 type Severity = Setting["severity"];
@@ -52,10 +52,10 @@ function Form({ read, rules, facets }: { read: Read; rules: Rule[]; facets: Face
           </p>
         </div>
         <Button onClick={() => change(inForce)} disabled={!changed}>
-          Take back
+          Undo changes
         </Button>
         <Button type="submit" weight="main" disabled={!changed || set.isPending}>
-          Put in force
+          Save policy
         </Button>
       </header>
       <Trouble error={set.error} title="The policy was not set; what you chose is still here" />

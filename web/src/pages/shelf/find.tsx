@@ -2,7 +2,8 @@ import { Link, useNavigate } from "@tanstack/react-router";
 import type { KeyboardEvent } from "react";
 import type { Facet, Item } from "../../data/api";
 import { useLabels, useShelf, type Narrowing } from "../../data/hooks";
-import { dateWords, termTitle, titleOf } from "../../data/words";
+import { dateWords } from "../../data/times";
+import { termTitle, titleOf } from "../../data/words";
 import { Button, Empty, Spine, Trouble, Waiting } from "../../parts/basics";
 
 /** Results as one types, with label counts at the side. */

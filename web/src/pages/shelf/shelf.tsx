@@ -2,7 +2,8 @@ import { Link, useSearch } from "@tanstack/react-router";
 import type { Item, Session } from "../../data/api";
 import { useLabels, useSession, useSome, type Narrowing } from "../../data/hooks";
 import { recentItems } from "../../data/recent";
-import { dateWords, termTitle, titleOf } from "../../data/words";
+import { dateWords } from "../../data/times";
+import { termTitle, titleOf } from "../../data/words";
 import { Empty, ShelfEdge, Spine, Waiting } from "../../parts/basics";
 import { Find } from "./find";
 

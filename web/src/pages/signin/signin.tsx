@@ -8,13 +8,16 @@ export function SignIn() {
   const [password, setPassword] = useState("");
   const signIn = useSignIn();
   const navigate = useNavigate();
+  const library = useWelcome().data?.name;
   const enter = (who: { name: string; password: string }) =>
     signIn.mutate(who, { onSuccess: () => navigate({ to: "/" }) });
   return (
     <main className="mx-auto flex min-h-screen max-w-[460px] flex-col justify-center gap-6 px-4 py-10">
       <div className="border-b-[3px] border-gilt pb-5">
         <img src="/mark.svg" alt="" className="mb-4 size-12" />
-        <h1 className="text-title">Gold Shelf</h1>
+        <h1 className="text-title">
+          Gold Shelf{library && <span className="text-faded"> · {library}</span>}
+        </h1>
         <p className="text-faded">What we say to AI models, written once and kept well.</p>
       </div>
       <form

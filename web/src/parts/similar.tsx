@@ -1,12 +1,13 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import type { LookAlike } from "../data/gather";
+import type { Similar } from "../data/import";
 import { stateWords } from "../data/words";
-import { Dialog, KindTile } from "./basics";
+import { KindTile } from "./basics";
+import { Dialog } from "./dialog";
 
 /** Entries that say nearly what a text says; each can be held against it. */
-export function LookAlikes({ items, text }: { items: LookAlike[]; text: string }) {
-  const [open, setOpen] = useState<LookAlike | null>(null);
+export function SimilarEntries({ items, text }: { items: Similar[]; text: string }) {
+  const [open, setOpen] = useState<Similar | null>(null);
   return (
     <>
       <ul className="flex flex-col divide-y divide-line">
@@ -45,14 +46,14 @@ export function LookAlikes({ items, text }: { items: LookAlike[]; text: string }
 }
 
 /** How two texts are alike, in words: the one contained in the other where that says more. */
-export function likeness(it: LookAlike): string {
+export function likeness(it: Similar): string {
   if (it.likeness >= 80 || (it.contains < 80 && it.contained < 80)) return `${it.likeness} % alike`;
   if (it.contains >= it.contained) return `${it.contains} % of it is in this text`;
   return `${it.contained} % of this text is in it`;
 }
 
 /** Both texts; what they have in common stands back, and what differs is seen. */
-function SideBySide({ it, text }: { it: LookAlike; text: string }) {
+function SideBySide({ it, text }: { it: Similar; text: string }) {
   return (
     <div className="grid gap-5 sm:grid-cols-2">
       <Marked

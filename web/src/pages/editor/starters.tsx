@@ -2,21 +2,22 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { NewEntry, Values } from "../../data/api";
 import { Refused } from "../../data/api";
-import { useBeginnings } from "../../data/gather";
+import { useStarters } from "../../data/import";
 import { fillEntry, useLabels, useShelfEntry } from "../../data/hooks";
 import { termTitle } from "../../data/words";
 import { BlankFields } from "../../parts/blankfields";
-import { Button, Dialog, Field, fieldLook, sentence, Trouble, Waiting } from "../../parts/basics";
+import { Button, Field, fieldLook, sentence, Trouble, Waiting } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
 
 /** What a new entry can begin with: a department's starter, or a draft that a model writes. */
-export function Begin({
+export function Starters({
   start,
   write,
 }: {
   start: (content: NewEntry) => void;
   write: (body: string) => void;
 }) {
-  const all = useBeginnings().data;
+  const all = useStarters().data;
   const labels = useLabels().data;
   const [helper, setHelper] = useState("");
   if (!all || all.starters.length + all.helpers.length === 0) return null;
@@ -89,7 +90,7 @@ function Helper({ slug, done }: { slug: string; done: (reply: string) => void })
         />
       </Field>
       <Button disabled={!reply.trim()} onClick={() => done(unfenced(reply))}>
-        Take it as the text
+        Use as the text
       </Button>
     </div>
   );

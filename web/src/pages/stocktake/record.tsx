@@ -1,12 +1,13 @@
 import { useDeferredValue, useState } from "react";
-import type { AuditNarrowing, Record } from "../../data/keeping";
-import { useAudit, usePeople, useVerifyAudit } from "../../data/keeping";
-import { timeWords } from "../../data/words";
+import type { AuditNarrowing, Record } from "../../data/history";
+import { useAudit, useVerifyAudit } from "../../data/history";
+import { usePeople } from "../../data/people";
+import { timeWords } from "../../data/times";
 import { Button, Empty, fieldLook, sentence, Trouble, Waiting } from "../../parts/basics";
 import { OneOf } from "../../parts/oneof";
 
 /** The record of changes: who did what, to which version, when and through what. */
-export function AuditPage() {
+export function RecordPage() {
   const [narrowing, setNarrowing] = useState<AuditNarrowing>({});
   const wanted = useDeferredValue(narrowing);
   const audit = useAudit(wanted);

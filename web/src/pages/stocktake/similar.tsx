@@ -1,19 +1,19 @@
 import { Link, useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
 import { createEntry } from "../../data/hooks";
-import { useGroups, useRecurring, type LookAlike } from "../../data/gather";
+import { useSimilarGroups, useRecurringPassages, type Similar } from "../../data/import";
 import { stateWords } from "../../data/words";
 import { Button, Empty, KindTile, Trouble, Waiting } from "../../parts/basics";
 
 /** What the library says more than once: entries to merge, and passages to take out into snippets. */
-export function AlikePage() {
-  const groups = useGroups();
-  const passages = useRecurring();
+export function SimilarPage() {
+  const groups = useSimilarGroups();
+  const passages = useRecurringPassages();
   if (groups.error ?? passages.error) return <Trouble error={groups.error ?? passages.error} />;
   if (!groups.data || !passages.data) return <Waiting lines={8} />;
   return (
     <>
-      <h1 className="mb-5 text-title max-sm:text-head">Look-alikes</h1>
+      <h1 className="mb-5 text-title max-sm:text-head">Similar entries</h1>
       <section aria-labelledby="groups" className="mb-9">
         <h2 id="groups" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
           Entries that say nearly the same
@@ -80,10 +80,10 @@ function ToSnippet({ text }: { text: string }) {
       toast.error((e as Error).message);
     }
   };
-  return <Button onClick={() => void make()}>Make it a snippet</Button>;
+  return <Button onClick={() => void make()}>Make a snippet</Button>;
 }
 
-function Group({ items }: { items: LookAlike[] }) {
+function Group({ items }: { items: Similar[] }) {
   return (
     <ul className="divide-y divide-line rounded-card border border-line bg-leaf px-4">
       {items.map((it, i) => (

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { toast } from "sonner";
-import { usePublishTogether } from "../../data/keeping";
-import { timeWords } from "../../data/words";
+import { usePublishTogether } from "../../data/lifecycle";
+import { momentOf, timeWords, zoneName } from "../../data/times";
 import { Button, fieldLook, Trouble } from "../../parts/basics";
 
 /** Publishes several approved versions as one, now or at a time. */
-export function Together({ picked, done }: { picked: string[]; done: () => void }) {
+export function PublishTogether({ picked, done }: { picked: string[]; done: () => void }) {
   const [at, setAt] = useState("");
   const publish = usePublishTogether();
   if (picked.length === 0) {
@@ -17,7 +17,7 @@ export function Together({ picked, done }: { picked: string[]; done: () => void 
   }
   const send = () =>
     publish.mutate(
-      { slugs: picked, at: at ? new Date(at).toISOString() : undefined },
+      { slugs: picked, at: at ? momentOf(at) : undefined },
       {
         onSuccess: (out) => {
           toast.success(
@@ -36,7 +36,7 @@ export function Together({ picked, done }: { picked: string[]; done: () => void 
           {picked.length === 1 ? "1 version is marked" : `${picked.length} versions are marked`}
         </p>
         <label className="flex flex-col text-small">
-          Publish at (now, if left out)
+          Publish at, in {zoneName()} (now, if left out)
           <input
             type="datetime-local"
             className={`${fieldLook} !w-56`}
@@ -45,7 +45,7 @@ export function Together({ picked, done }: { picked: string[]; done: () => void 
           />
         </label>
         <Button weight="main" disabled={publish.isPending} onClick={send}>
-          {at ? "Set the time" : "Publish together"}
+          {at ? "Schedule" : "Publish together"}
         </Button>
       </div>
     </div>

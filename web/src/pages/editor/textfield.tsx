@@ -1,4 +1,4 @@
-import { autocompletion, type CompletionContext } from "@codemirror/autocomplete";
+import { autocompletion, type CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { markdown } from "@codemirror/lang-markdown";
 import { HighlightStyle, syntaxHighlighting } from "@codemirror/language";
@@ -15,6 +15,7 @@ import {
 } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 import { useEffect, useRef } from "react";
+import { searchShelf } from "../../data/hooks";
 
 /** Something about a stretch of the text: lines and columns count characters from 1. */
 export interface Remark {
@@ -25,10 +26,10 @@ export interface Remark {
   message: string;
 }
 
-/** What can stand in a mark here: the names of blanks, the slugs of snippets. */
+/** What can stand in a mark here: the names of blanks, and any snippet but the text itself. */
 export interface Known {
   blanks: string[];
-  slugs: string[];
+  slug: string;
 }
 
 interface Props {
@@ -42,7 +43,7 @@ interface Props {
 }
 
 /** A text with its marks coloured, names completed and remarks underlined where they are. */
-export function MarkText({ label, value, onChange, onSelect, remarks, known, tall }: Props) {
+export function TextField({ label, value, onChange, onSelect, remarks, known, tall }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(null);
   // The editor lives longer than one rendering: it calls what is current then.
@@ -51,7 +52,10 @@ export function MarkText({ label, value, onChange, onSelect, remarks, known, tal
     current.current = { onChange, onSelect, known };
   });
 
+  const ends = useRef<string[]>([]);
+
   useEffect(() => {
+    ends.current = lineEnds(value);
     const editor = new EditorView({
       parent: host.current!,
       state: EditorState.create({
@@ -70,9 +74,11 @@ export function MarkText({ label, value, onChange, onSelect, remarks, known, tal
           EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "true" }),
           EditorView.updateListener.of((u) => {
             if (u.docChanged && !u.transactions.some((t) => t.isUserEvent("outside"))) {
-              current.current.onChange(u.state.doc.toString());
+              ends.current = endsAfter(ends.current, u);
+              current.current.onChange(textOf(u.state, ends.current));
             }
-            if (u.selectionSet || u.docChanged || u.focusChanged) tellSelection(u, current.current.onSelect);
+            if (u.selectionSet || u.docChanged || u.focusChanged)
+              tellSelection(u, current.current.onSelect, ends.current);
           }),
         ],
       }),
@@ -85,7 +91,8 @@ export function MarkText({ label, value, onChange, onSelect, remarks, known, tal
 
   useEffect(() => {
     const editor = view.current;
-    if (!editor || editor.state.doc.toString() === value) return;
+    if (!editor || textOf(editor.state, ends.current) === value) return;
+    ends.current = lineEnds(value);
     editor.dispatch({
       changes: { from: 0, to: editor.state.doc.length, insert: value },
       userEvent: "outside",
@@ -106,14 +113,46 @@ export function MarkText({ label, value, onChange, onSelect, remarks, known, tal
   return <div ref={host} className={`mark-text ${tall ? "min-h-[440px]" : ""}`} />;
 }
 
-function tellSelection(u: ViewUpdate, tell: Props["onSelect"]) {
+/** How each line of a text ends: the editor knows one way alone, and a text keeps its own. */
+function lineEnds(text: string): string[] {
+  return text.match(/\r\n?|\n/g) ?? [];
+}
+
+/** The line ends after a change: lines that came in end as the first one does. */
+function endsAfter(ends: string[], u: ViewUpdate): string[] {
+  const next = [...ends];
+  const changes: [number, number, number][] = [];
+  u.changes.iterChanges((from, to, _, __, inserted) => {
+    const line = (at: number) => u.startState.doc.lineAt(at).number - 1;
+    changes.push([line(from), line(to), inserted.lines - 1]);
+  });
+  for (const [first, last, added] of changes.reverse()) {
+    next.splice(first, last - first, ...Array<string>(added).fill(ends[0] ?? "\n"));
+  }
+  return next;
+}
+
+function textOf(state: EditorState, ends: string[]): string {
+  let text = "";
+  let at = 0;
+  for (const line of state.doc.iterLines()) text += line + (ends[at++] ?? "");
+  return text;
+}
+
+function tellSelection(u: ViewUpdate, tell: Props["onSelect"], ends: string[]) {
   const { from, to, empty } = u.state.selection.main;
   if (!tell) return;
   if (empty || !u.view.hasFocus) {
     if (empty) tell("", null);
     return;
   }
-  const text = u.state.sliceDoc(from, to);
+  // The passage as the text has it, its own line ends included.
+  const first = u.state.doc.lineAt(from).number - 1;
+  const text = u.state
+    .sliceDoc(from, to)
+    .split("\n")
+    .map((line, i, all) => line + (i < all.length - 1 ? (ends[first + i] ?? "\n") : ""))
+    .join("");
   // Where it stands is known once this update is through.
   requestAnimationFrame(() => {
     const at = u.view.coordsAtPos(to);
@@ -161,12 +200,16 @@ const headings = HighlightStyle.define([{ tag: tags.heading, fontWeight: "700" }
 
 const words = ["include", "if", "if not", "else", "end", "each", "or"];
 
-/** Inside a mark: slugs after include, and else names and words. */
-function complete(c: CompletionContext, known: Known) {
+/** Inside a mark: slugs after include, as the service finds them, and else names and words. */
+async function complete(c: CompletionContext, known: Known): Promise<CompletionResult | null> {
   const include = c.matchBefore(/\{\{\s*include\s+[a-z0-9-]*/);
   if (include) {
     const typed = /[a-z0-9-]*$/.exec(include.text)?.[0] ?? "";
-    return { from: c.pos - typed.length, options: known.slugs.map((label) => ({ label, type: "text" })) };
+    const found = await searchShelf(typed, "snippet").catch(() => null);
+    const options = (found?.items ?? [])
+      .filter((i) => i.slug !== known.slug)
+      .map((i) => ({ label: i.slug, detail: i.title, type: "text" }));
+    return { from: c.pos - typed.length, options, filter: false };
   }
   const mark = c.matchBefore(/\{\{\s*(?:if\s+(?:not\s+)?)?[a-z_0-9]*/);
   if (!mark) return null;

@@ -1,4 +1,4 @@
-import { useOwnership } from "../../data/keeping";
+import { useOwnership } from "../../data/people";
 import { Trouble, Waiting } from "../../parts/basics";
 
 const columns = [
@@ -12,15 +12,15 @@ const columns = [
 ] as const;
 
 /** What belongs to each department, in figures. */
-export function Departments() {
+export function DepartmentsPage() {
   const figures = useOwnership();
   if (figures.error) return <Trouble error={figures.error} />;
   if (!figures.data) return <Waiting lines={4} />;
   return (
     <section aria-labelledby="departments">
-      <h2 id="departments" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
-        What belongs to whom
-      </h2>
+      <h1 id="departments" className="mb-5 text-title max-sm:text-head">
+        Departments
+      </h1>
       <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Departments in figures">
         <table className="w-full text-right">
           <thead>

@@ -1,11 +1,12 @@
 import { useState } from "react";
 import { toast } from "sonner";
-import { useHandOver, useHandOverAll, usePeople } from "../data/keeping";
-import { Button, Dialog, Field, Trouble } from "./basics";
+import { useTransfer, useTransferAll, usePeople } from "../data/people";
+import { Button, Field, Trouble } from "./basics";
+import { Dialog } from "./dialog";
 import { OneOf } from "./oneof";
 
 /** Has someone else answer for an entry, or for all that a person owns. */
-export function HandOver({ slug, allOf, quiet }: { slug?: string; allOf?: string; quiet?: boolean }) {
+export function Transfer({ slug, allOf, quiet }: { slug?: string; allOf?: string; quiet?: boolean }) {
   const [open, setOpen] = useState(false);
   return (
     <>
@@ -14,9 +15,9 @@ export function HandOver({ slug, allOf, quiet }: { slug?: string; allOf?: string
         className={quiet ? "" : "!py-1.5"}
         onClick={() => setOpen(true)}
       >
-        {allOf ? "Hand over all" : "Hand over"}
+        {allOf ? "Transfer all" : "Transfer"}
       </Button>
-      <Dialog open={open} onOpen={setOpen} title={allOf ? "Hand over all that they own" : "Hand it over"}>
+      <Dialog open={open} onOpen={setOpen} title={allOf ? "Transfer all that they own" : "Transfer"}>
         <Choose slug={slug} allOf={allOf} done={() => setOpen(false)} />
       </Dialog>
     </>
@@ -26,8 +27,8 @@ export function HandOver({ slug, allOf, quiet }: { slug?: string; allOf?: string
 function Choose({ slug = "", allOf, done }: { slug?: string; allOf?: string; done: () => void }) {
   const [to, setTo] = useState("");
   const people = usePeople().data?.items ?? [];
-  const one = useHandOver(slug);
-  const all = useHandOverAll();
+  const one = useTransfer(slug);
+  const all = useTransferAll();
   const handing = allOf ? all : one;
   const owners = people
     .filter((p) => p.active && p.role !== "reader" && p.name !== allOf)
@@ -62,7 +63,7 @@ function Choose({ slug = "", allOf, done }: { slug?: string; allOf?: string; don
         <OneOf id="to" required value={to} set={setTo} none="choose someone" of={owners} />
       </Field>
       <Button type="submit" weight="main" disabled={handing.isPending}>
-        Hand over
+        Transfer
       </Button>
     </form>
   );

@@ -3,23 +3,26 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry } from "../../data/api";
 import { useSession } from "../../data/hooks";
-import { useFollow, useFollows, useTakeBack } from "../../data/keeping";
-import { dateWords, titleOf } from "../../data/words";
-import { AnswerOffer, StillGood } from "../../parts/answers";
-import { Button, Dialog, Field, fieldLook, Trouble } from "../../parts/basics";
-import { HandOver } from "../../parts/handover";
-import { Keepers } from "../../parts/keepers";
+import { useUnpublish } from "../../data/lifecycle";
+import { useFollow, useFollows } from "../../data/notify";
+import { dateWords } from "../../data/times";
+import { titleOf } from "../../data/words";
+import { AnswerOffer, Renew } from "../../parts/answers";
+import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
+import { Transfer } from "../../parts/transfer";
+import { Owners } from "../../parts/owners";
 
 /** What keeps an entry: who hears of it, who answers for it, whether it still holds. */
-export function Keep({ entry }: { entry: Entry }) {
+export function Manage({ entry }: { entry: Entry }) {
   const me = useSession().data;
   const keeper = me?.role === "curator" || me?.name === entry.owner || me?.name === entry.deputy;
   return (
     <div className="mb-5 flex flex-wrap items-center gap-x-4 gap-y-2 text-small">
       <FollowIt slug={entry.slug} />
-      {keeper && <HandOver slug={entry.slug} quiet />}
-      {keeper && <Keepers entry={entry} />}
-      {entry.actions.includes("take-back") && <TakeBack entry={entry} />}
+      {keeper && <Transfer slug={entry.slug} quiet />}
+      {keeper && <Owners entry={entry} />}
+      {entry.actions.includes("unpublish") && <Unpublish entry={entry} />}
       {entry.review_by && !entry.stale && (
         <span className="text-faded">To be looked at again by {dateWords(entry.review_by)}</span>
       )}
@@ -49,7 +52,7 @@ function FollowIt({ slug }: { slug: string }) {
       }
     >
       {on ? <BellOff size={14} aria-hidden /> : <Bell size={14} aria-hidden />}
-      {on ? "No longer follow" : "Follow"}
+      {on ? "Unfollow" : "Follow"}
     </Button>
   );
 }
@@ -62,7 +65,7 @@ function Stale({ entry }: { entry: Entry }) {
       <span>
         <b>Stale:</b> it was to be looked at again by {dateWords(entry.review_by)}.
       </span>
-      {entry.actions.includes("still-good") && <StillGood slug={entry.slug} name={titleOf(entry)} quiet />}
+      {entry.actions.includes("renew") && <Renew slug={entry.slug} name={titleOf(entry)} quiet />}
     </p>
   );
 }
@@ -75,28 +78,28 @@ function Offered({ entry }: { entry: Entry }) {
   }
   return (
     <div className="flex flex-wrap items-center gap-3 rounded-field bg-wash px-3 py-1">
-      {entry.offer.by} hands it over to you.
+      {entry.offer.by} asks you to take it over.
       <AnswerOffer slug={entry.slug} name={titleOf(entry)} quiet />
     </div>
   );
 }
 
-function TakeBack({ entry }: { entry: Entry }) {
+function Unpublish({ entry }: { entry: Entry }) {
   const [open, setOpen] = useState(false);
   const [because, setBecause] = useState("");
-  const back = useTakeBack(entry.slug);
+  const unpublish = useUnpublish(entry.slug);
   return (
     <>
       <Button weight="text" onClick={() => setOpen(true)}>
         <Undo2 size={14} aria-hidden />
-        Take version {entry.version} back
+        Unpublish version {entry.version}
       </Button>
-      <Dialog open={open} onOpen={setOpen} title={`Take version ${entry.version} back`}>
+      <Dialog open={open} onOpen={setOpen} title={`Unpublish version ${entry.version}`}>
         <form
           className="flex flex-col gap-4"
           onSubmit={(e) => {
             e.preventDefault();
-            back.mutate(because, {
+            unpublish.mutate(because, {
               onSuccess: (now) => {
                 setOpen(false);
                 toast.success(
@@ -107,10 +110,10 @@ function TakeBack({ entry }: { entry: Entry }) {
           }}
         >
           <p>The version before is on the shelf again. The history shows both, and why.</p>
-          <Trouble error={back.error} title="It stays on the shelf" />
-          <Field id="take-back" label="Why should it not have been published?">
+          <Trouble error={unpublish.error} title="It stays on the shelf" />
+          <Field id="unpublish" label="Why should it not have been published?">
             <textarea
-              id="take-back"
+              id="unpublish"
               rows={3}
               required
               className={fieldLook}
@@ -118,8 +121,8 @@ function TakeBack({ entry }: { entry: Entry }) {
               onChange={(e) => setBecause(e.target.value)}
             />
           </Field>
-          <Button type="submit" weight="main" disabled={back.isPending}>
-            Take it back
+          <Button type="submit" weight="main" disabled={unpublish.isPending}>
+            Unpublish
           </Button>
         </form>
       </Dialog>

@@ -4,10 +4,10 @@ import type { components } from "./schema";
 
 type Schemas = components["schemas"];
 export type Place = Schemas["Place"];
-export type LookAlike = Schemas["LookAlike"];
+export type Similar = Schemas["Similar"];
 export type Plan = Schemas["Plan"];
 export type PlanItem = Schemas["PlanItem"];
-export type Choice = NonNullable<Schemas["TakeRequest"]["choices"]>[number];
+export type Choice = NonNullable<Schemas["ApplyRequest"]["choices"]>[number];
 export type Reading = Schemas["Reading"];
 
 /** What can be said of a text as it is pasted. */
@@ -23,24 +23,24 @@ export function useRead(body: string) {
 }
 
 /** Makes blanks of places of a text. */
-export function turn(body: string, places: Place[]) {
-  return answered(api.POST("/turn", { body: { body, places } }));
+export function makeBlanks(body: string, places: Place[]) {
+  return answered(api.POST("/blanks", { body: { body, places } }));
 }
 
 /** What a new entry can begin with. */
-export function useBeginnings() {
+export function useStarters() {
   return useQuery({
-    queryKey: ["beginnings"],
-    queryFn: () => answered(api.GET("/beginnings")),
+    queryKey: ["starters"],
+    queryFn: () => answered(api.GET("/starters")),
     staleTime: 60_000,
   });
 }
 
 /** The entries that say nearly what a text says. */
-export function useAlike(slug: string, body: string, enabled = true) {
+export function useSimilar(slug: string, body: string, enabled = true) {
   return useQuery({
     queryKey: ["alike", slug, body],
-    queryFn: ({ signal }) => answered(api.POST("/alike", { body: { slug, body }, signal })),
+    queryFn: ({ signal }) => answered(api.POST("/similar", { body: { slug, body }, signal })),
     enabled,
     placeholderData: keepPreviousData,
     staleTime: 30_000,
@@ -48,16 +48,16 @@ export function useAlike(slug: string, body: string, enabled = true) {
   });
 }
 
-export function useGroups() {
-  return useQuery({ queryKey: ["groups"], queryFn: () => answered(api.GET("/alike/groups")) });
+export function useSimilarGroups() {
+  return useQuery({ queryKey: ["groups"], queryFn: () => answered(api.GET("/similar/groups")) });
 }
 
-export function useRecurring() {
-  return useQuery({ queryKey: ["recurring"], queryFn: () => answered(api.GET("/alike/passages")) });
+export function useRecurringPassages() {
+  return useQuery({ queryKey: ["recurring"], queryFn: () => answered(api.GET("/similar/passages")) });
 }
 
-/** Brings a file, and gives the plan of what would become of it. */
-export function bring(file: File): Promise<Plan> {
+/** Reads a file, and gives the plan of what would become of it. */
+export function createImport(file: File): Promise<Plan> {
   return answered(
     api.POST("/imports", {
       params: { query: { name: file.name } },
@@ -86,16 +86,16 @@ export function useReadAgain(id: string) {
   });
 }
 
-export function useTake(id: string) {
+export function useApplyImport(id: string) {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: (body: { digest: string; choices: Choice[] }) =>
-      answered(api.POST("/imports/{id}/take", { params: { path: { id } }, body })),
+      answered(api.POST("/imports/{id}/apply", { params: { path: { id } }, body })),
     onSuccess: () => void cache.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "plan" }),
   });
 }
 
-export function forgetImport(id: string) {
+export function deleteImport(id: string) {
   return answered(api.DELETE("/imports/{id}", { params: { path: { id } } }));
 }
 

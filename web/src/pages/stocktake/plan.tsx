@@ -2,16 +2,17 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { Kind } from "../../data/api";
 import {
-  forgetImport,
+  deleteImport,
   useDifference,
   usePlan,
   useProgress,
-  useTake,
+  useApplyImport,
   type Choice,
   type Plan,
   type PlanItem,
-} from "../../data/gather";
-import { Button, Dialog, fieldLook, KindTile, sentence, Trouble, Waiting } from "../../parts/basics";
+} from "../../data/import";
+import { Button, fieldLook, KindTile, sentence, Trouble, Waiting } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
 import { Columns } from "./columns";
 
 type Choices = Record<number, Choice>;
@@ -20,8 +21,8 @@ const stateNames: Record<PlanItem["state"], string> = {
   new: "New",
   changed: "Changed",
   same: "The same",
-  alike: "Like another",
-  clash: "Gone apart",
+  similar: "Similar",
+  clash: "In conflict",
   wrong: "Wrong",
 };
 
@@ -30,15 +31,15 @@ export function PlanOf({ id, done }: { id: string; done: () => void }) {
   const plan = usePlan(id);
   const [choices, setChoices] = useState<Choices>({});
   const [seen, setSeen] = useState<number | null>(null);
-  const take = useTake(id);
-  const progress = useProgress(id, take.isPending).data;
+  const apply = useApplyImport(id);
+  const progress = useProgress(id, apply.isPending).data;
   if (plan.error) return <Trouble error={plan.error} />;
   if (!plan.data) return <Waiting lines={10} />;
   const p = plan.data;
-  const doing = (it: PlanItem) => choices[it.number]?.do ?? (it.take ? "take" : "skip");
+  const doing = (it: PlanItem) => choices[it.number]?.do ?? (it.selected ? "import" : "skip");
   const taking = p.items.filter((it) => doing(it) !== "skip").length;
-  const leave = () => {
-    void forgetImport(id);
+  const cancel = () => {
+    void deleteImport(id);
     done();
   };
   return (
@@ -48,30 +49,30 @@ export function PlanOf({ id, done }: { id: string; done: () => void }) {
           <h1 className="text-title max-sm:text-head">{p.name}</h1>
           <p className="text-faded">{countsOf(p)}</p>
         </div>
-        <Button onClick={leave}>Leave it</Button>
+        <Button onClick={cancel}>Cancel</Button>
         <Button
           weight="main"
-          disabled={take.isPending || taking === 0}
+          disabled={apply.isPending || taking === 0}
           onClick={() =>
-            take.mutate(
+            apply.mutate(
               { digest: p.digest, choices: Object.values(choices) },
               {
                 onSuccess: (t) => {
-                  toast.success(`${t.made.length} made, ${t.changed.length} changed`);
+                  toast.success(`${t.created.length} created, ${t.changed.length} changed`);
                   done();
                 },
               },
             )
           }
         >
-          Take {taking} in
+          {taking === 1 ? "Import 1 entry" : `Import ${taking} entries`}
         </Button>
       </header>
-      <Trouble error={take.error} title="Nothing was taken in" />
-      {take.isPending && progress && progress.all > 0 && (
+      <Trouble error={apply.error} title="Nothing was imported" />
+      {apply.isPending && progress && progress.all > 0 && (
         <progress
           className="mb-4 w-full accent-gold"
-          aria-label="Taken in"
+          aria-label="Imported"
           value={progress.done}
           max={progress.all}
         />
@@ -87,7 +88,7 @@ export function PlanOf({ id, done }: { id: string; done: () => void }) {
               it={it}
               doing={doing(it)}
               slug={choices[it.number]?.slug}
-              turn={choices[it.number]?.turn ?? false}
+              makeBlanks={choices[it.number]?.make_blanks ?? false}
               choose={(c) => setChoices({ ...choices, [it.number]: c })}
               look={() => setSeen(it.number)}
             />
@@ -109,14 +110,19 @@ interface RowOf {
   it: PlanItem;
   doing: Choice["do"];
   slug?: string;
-  turn: boolean;
+  makeBlanks: boolean;
   choose: (c: Choice) => void;
   look: () => void;
 }
 
-function Row({ it, doing, slug, turn, choose, look }: RowOf) {
+function Row({ it, doing, slug, makeBlanks, choose, look }: RowOf) {
   const set = (what: Choice["do"]) =>
-    choose({ number: it.number, do: what, turn, slug: what === "both" ? `${it.slug}-2` : undefined });
+    choose({
+      number: it.number,
+      do: what,
+      make_blanks: makeBlanks,
+      slug: what === "both" ? `${it.slug}-2` : undefined,
+    });
   return (
     <li className="flex flex-wrap items-start gap-3 px-4 py-3">
       <KindTile kind={(it.kind || "prompt") as Kind} />
@@ -129,7 +135,7 @@ function Row({ it, doing, slug, turn, choose, look }: RowOf) {
           {stateNames[it.state]} · {it.where}
           {it.note && ` · ${it.note}`}
         </p>
-        {it.alike.map((a) => (
+        {it.similar.map((a) => (
           <p key={a.slug} className="text-small">
             {a.likeness} % like {a.title || a.slug}
             {a.incoming && ", which comes in too"}
@@ -140,8 +146,8 @@ function Row({ it, doing, slug, turn, choose, look }: RowOf) {
             <input
               type="checkbox"
               className="size-4 accent-gold"
-              checked={turn}
-              onChange={(e) => choose({ number: it.number, do: doing, slug, turn: e.target.checked })}
+              checked={makeBlanks}
+              onChange={(e) => choose({ number: it.number, do: doing, slug, make_blanks: e.target.checked })}
             />
             {it.places === 1
               ? "Make a blank of its place to fill in"
@@ -157,7 +163,7 @@ function Row({ it, doing, slug, turn, choose, look }: RowOf) {
       </div>
       {(it.state !== "new" || (it.places ?? 0) > 0) && it.state !== "wrong" && (
         <button type="button" className="min-h-7 px-1 font-semibold text-gold hover:underline" onClick={look}>
-          Look
+          Compare
         </button>
       )}
       {it.state !== "wrong" && (
@@ -167,8 +173,8 @@ function Row({ it, doing, slug, turn, choose, look }: RowOf) {
           value={doing}
           onChange={(e) => set(e.target.value as Choice["do"])}
         >
-          <option value="take">{it.state === "clash" ? "take theirs" : "take in"}</option>
-          <option value="skip">{it.state === "clash" ? "keep ours" : "leave out"}</option>
+          <option value="import">{it.state === "clash" ? "use theirs" : "import"}</option>
+          <option value="skip">{it.state === "clash" ? "keep ours" : "skip"}</option>
           {(it.state === "clash" || it.state === "changed") && <option value="both">keep both</option>}
         </select>
       )}
@@ -177,7 +183,9 @@ function Row({ it, doing, slug, turn, choose, look }: RowOf) {
           aria-label={`Another slug for ${it.slug}`}
           className={`${fieldLook} !w-44 font-mono text-small`}
           value={slug ?? ""}
-          onChange={(e) => choose({ number: it.number, do: "both", turn, slug: e.target.value })}
+          onChange={(e) =>
+            choose({ number: it.number, do: "both", make_blanks: makeBlanks, slug: e.target.value })
+          }
         />
       )}
     </li>
@@ -197,8 +205,8 @@ function Difference({ id, number, close }: { id: string; number: number | null; 
         {both &&
           [
             { title: "Comes in", text: both.incoming },
-            ...(both.turned ? [{ title: "With blanks in its places", text: both.turned }] : []),
-            ...(both.here || !both.turned
+            ...(both.with_blanks ? [{ title: "With blanks in its places", text: both.with_blanks }] : []),
+            ...(both.here || !both.with_blanks
               ? [
                   {
                     title: both.slug ? `${both.slug} is here` : "Is here",

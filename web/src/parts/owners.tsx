@@ -2,12 +2,13 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry } from "../data/api";
 import { useLabels } from "../data/hooks";
-import { usePeople, useSetKeepers } from "../data/keeping";
-import { Button, Dialog, Field, Trouble } from "./basics";
+import { usePeople, useSetOwners } from "../data/people";
+import { Button, Field, Trouble } from "./basics";
+import { Dialog } from "./dialog";
 import { OneOf } from "./oneof";
 
 /** Says who stands in for an entry's owner, and which department it belongs to. */
-export function Keepers({ entry }: { entry: Entry }) {
+export function Owners({ entry }: { entry: Entry }) {
   const [open, setOpen] = useState(false);
   return (
     <>
@@ -26,7 +27,7 @@ function Choose({ entry, done }: { entry: Entry; done: () => void }) {
   const [department, setDepartment] = useState(entry.department ?? "");
   const people = usePeople().data?.items ?? [];
   const departments = useLabels().data?.find((f) => f.name === "department")?.terms ?? [];
-  const keep = useSetKeepers(entry.slug);
+  const keep = useSetOwners(entry.slug);
   const others = people
     .filter((p) => p.active && p.role !== "reader" && p.name !== entry.owner)
     .map((p) => ({ name: p.name, title: p.full_name }));
@@ -58,7 +59,7 @@ function Choose({ entry, done }: { entry: Entry; done: () => void }) {
         <OneOf id="department" value={department} set={setDepartment} none="none" of={departments} />
       </Field>
       <Button type="submit" weight="main" disabled={keep.isPending}>
-        Keep it
+        Save
       </Button>
     </form>
   );

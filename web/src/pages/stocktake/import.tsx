@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { bring } from "../../data/gather";
+import { createImport } from "../../data/import";
 import { Button, Trouble } from "../../parts/basics";
 import { PlanOf } from "./plan";
 
@@ -9,12 +9,12 @@ export function ImportPage() {
   const [busy, setBusy] = useState(false);
   const [over, setOver] = useState(false);
   const [error, setError] = useState<unknown>(null);
-  const take = async (file: File | undefined) => {
+  const read = async (file: File | undefined) => {
     if (!file) return;
     setBusy(true);
     setError(null);
     try {
-      setId((await bring(file)).id);
+      setId((await createImport(file)).id);
     } catch (e) {
       setError(e);
     }
@@ -26,7 +26,7 @@ export function ImportPage() {
       <h1 className="mb-2 text-title max-sm:text-head">Import and export</h1>
       <p className="mb-5 max-w-prose text-faded">
         An entry file, a zip of them, a table, a chat or a whole library. You see what would become of each
-        entry before anything is taken in.
+        entry before anything is imported.
       </p>
       <Trouble error={error} title="It cannot be read" />
       <label
@@ -39,23 +39,23 @@ export function ImportPage() {
         onDrop={(e) => {
           e.preventDefault();
           setOver(false);
-          void take(e.dataTransfer.files[0]);
+          void read(e.dataTransfer.files[0]);
         }}
       >
         <span className="text-lead">{busy ? "Reading …" : "Drop a file here, or choose one"}</span>
         <span className="text-small text-faded">.md, .zip, .csv, .json · 64 MiB at most</span>
         <input
           type="file"
-          aria-label="File to take in"
+          aria-label="File to import"
           className="max-w-full text-small"
           accept=".md,.zip,.csv,.tsv,.json"
           disabled={busy}
-          onChange={(e) => void take(e.target.files?.[0])}
+          onChange={(e) => void read(e.target.files?.[0])}
         />
       </label>
       <section aria-labelledby="out" className="mt-9">
         <h2 id="out" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
-          Take it all out
+          Export
         </h2>
         <div className="flex flex-wrap gap-3">
           <Out format="folder" name="Entry files (zip)" />

@@ -1,9 +1,10 @@
 import type { Entry, NewEntry } from "../../data/api";
-import { dateWords } from "../../data/words";
-import { Button, Dialog } from "../../parts/basics";
+import { dateWords } from "../../data/times";
+import { Button } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
 
 /** Two people have changed one draft: both texts, and the choice between them. */
-export function Clash({
+export function Conflict({
   mine,
   theirs,
   keepMine,

@@ -1,5 +1,6 @@
 import type { Facet, Policy } from "../../data/api";
-import { usePeople, type Reviewing, type ReviewRule } from "../../data/keeping";
+import { type Reviewing, type ReviewRule } from "../../data/api";
+import { usePeople } from "../../data/people";
 import { Button, Field, fieldLook } from "../../parts/basics";
 import { OneOf } from "../../parts/oneof";
 
@@ -34,7 +35,7 @@ export function ReviewingPart({ facets, policy, change }: Props) {
         ))}
       </ul>
       <Button onClick={() => set({ ...review, rules: [...(review.rules ?? []), { approvals: 2 }] })}>
-        Add a rule
+        Add rule
       </Button>
       <div className="mt-5 grid gap-4 sm:grid-cols-3">
         <Days

@@ -1,6 +1,6 @@
 import { useState } from "react";
-import type { Plan } from "../../data/gather";
-import { useReadAgain } from "../../data/gather";
+import type { Plan } from "../../data/import";
+import { useReadAgain } from "../../data/import";
 import { useLabels } from "../../data/hooks";
 import { Button, fieldLook, Trouble } from "../../parts/basics";
 
@@ -67,16 +67,16 @@ export function Columns({ plan }: { plan: Plan }) {
       </div>
       <div className="mt-3 flex flex-wrap items-center gap-3">
         <input
-          aria-label="Keep this mapping as"
-          placeholder="A name to keep it under"
+          aria-label="Save this mapping as"
+          placeholder="A name to save it under"
           className={`${fieldLook} !w-60`}
           value={name}
           onChange={(e) => setName(e.target.value)}
         />
         <Button disabled={!name.trim() || again.isPending} onClick={() => read(columns, name)}>
-          Keep this mapping
+          Save mapping
         </Button>
-        {again.isSuccess && name && <span className="text-small text-faded">Kept.</span>}
+        {again.isSuccess && name && <span className="text-small text-faded">Saved.</span>}
       </div>
     </details>
   );

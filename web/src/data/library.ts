@@ -1,0 +1,81 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import type { components } from "./schema";
+import { answered, answeredWith, api } from "./api";
+import { useChange } from "./change";
+
+type Schemas = components["schemas"];
+export type Library = Schemas["Library"];
+export type Labels = Schemas["Labels"];
+export type NewLabel = Schemas["NewLabel"];
+export type PasswordLink = Schemas["PasswordLink"];
+
+/** What the library is called and its zone, with the ETag that the next settings must name. */
+export function useLibrary() {
+  return useQuery({ queryKey: ["library"], queryFn: () => answeredWith(api.GET("/library")), gcTime: 0 });
+}
+
+export function useSetLibrary() {
+  return useChange(({ etag, library }: { etag: string; library: Library }) =>
+    answeredWith(api.PUT("/library", { params: { header: { "If-Match": etag } }, body: library })),
+  );
+}
+
+export function useAddLabel() {
+  return useChange((body: NewLabel) => answered(api.POST("/labels", { body })));
+}
+
+/** Gives a facet, or one of its terms, another title. */
+export function useRenameLabel() {
+  return useChange(({ facet, term, title }: NewLabel) =>
+    term
+      ? answered(api.PUT("/labels/{facet}/{term}", { params: { path: { facet, term } }, body: { title } }))
+      : answered(api.PUT("/labels/{facet}", { params: { path: { facet } }, body: { title } })),
+  );
+}
+
+const csv = (file: File) => ({
+  body: file as unknown as string,
+  bodySerializer: (f: unknown) => f as Blob,
+  headers: { "Content-Type": "text/csv" },
+});
+
+/** Adds the facets and terms of a table with the columns facet, term and title. */
+export function useImportLabels() {
+  return useChange((table: File) => answered(api.POST("/labels/import", csv(table))));
+}
+
+/** Adds the people of a table; each gets a link, which is shown this once. */
+export function useImportPeople() {
+  return useChange((table: File) => answered(api.POST("/people/import", csv(table))));
+}
+
+export function useNewPasswordLink() {
+  return useChange((name: string) =>
+    answered(api.POST("/people/{name}/password-link", { params: { path: { name } } })),
+  );
+}
+
+/** Gives an entry these labels: it makes no version, and what is under review stays so. */
+export function useSetEntryLabels(slug: string) {
+  return useChange((labels: Labels) =>
+    answered(api.PUT("/entries/{slug}/labels", { params: { path: { slug } }, body: { labels } })),
+  );
+}
+
+/** Makes the first curator, by the code that stands in the service's terminal. */
+export function useSetup() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["Setup"]) => answered(api.POST("/setup", { body })),
+    onSuccess: (session) => {
+      cache.clear();
+      cache.setQueryData(["session"], session);
+    },
+  });
+}
+
+export function useSetPassword() {
+  return useMutation({
+    mutationFn: (body: Schemas["NewPassword"]) => answered(api.POST("/password", { body })),
+  });
+}

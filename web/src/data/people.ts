@@ -1,0 +1,68 @@
+import { useQuery } from "@tanstack/react-query";
+import { answered, api } from "./api";
+import { useChange } from "./change";
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type Colleague = Schemas["Colleague"];
+export type PersonChange = Schemas["PersonChange"];
+export type NewColleague = Schemas["NewColleague"];
+
+export function useTransfer(slug: string) {
+  return useChange((to: string) =>
+    answered(api.POST("/entries/{slug}/transfer", { params: { path: { slug } }, body: { to } })),
+  );
+}
+
+/** Says who stands in for an entry's owner, and where it belongs. */
+export function useSetOwners(slug: string) {
+  return useChange((body: Schemas["Owners"]) =>
+    answered(api.PUT("/entries/{slug}/owners", { params: { path: { slug } }, body })),
+  );
+}
+
+export function useTransferAll() {
+  return useChange(({ from, to }: { from: string; to: string }) =>
+    answered(api.POST("/people/{name}/transfer", { params: { path: { name: from } }, body: { to } })),
+  );
+}
+
+export function useAnswerOffer(slug: string) {
+  return useChange((accept: boolean) =>
+    accept
+      ? answered(api.POST("/entries/{slug}/accept", { params: { path: { slug } } }))
+      : answered(api.POST("/entries/{slug}/decline", { params: { path: { slug } } })),
+  );
+}
+
+export function usePeople(enabled = true) {
+  return useQuery({
+    queryKey: ["people"],
+    queryFn: () => answered(api.GET("/people")),
+    enabled,
+    staleTime: 30_000,
+  });
+}
+
+export function useAddPerson() {
+  return useChange((body: NewColleague) => answered(api.POST("/people", { body })));
+}
+
+export function useChangePerson() {
+  return useChange(({ name, body }: { name: string; body: PersonChange }) =>
+    answered(api.PATCH("/people/{name}", { params: { path: { name } }, body })),
+  );
+}
+
+export function useOwnership() {
+  return useQuery({ queryKey: ["ownership"], queryFn: () => answered(api.GET("/ownership")) });
+}
+
+/** The entries that a person owns or stands in for. */
+export function useMine(enabled: boolean) {
+  return useQuery({
+    queryKey: ["entries", "mine"],
+    queryFn: () => answered(api.GET("/entries", { params: { query: { mine: true, limit: 200 } } })),
+    enabled,
+  });
+}

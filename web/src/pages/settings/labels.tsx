@@ -1,0 +1,187 @@
+import { useState } from "react";
+import { toast } from "sonner";
+import type { Facet } from "../../data/api";
+import { useLabels } from "../../data/hooks";
+import { useAddLabel, useImportLabels, useRenameLabel, type NewLabel } from "../../data/library";
+import { Button, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { Dialog } from "../../parts/dialog";
+import { TableFile } from "../../parts/tablefile";
+
+/** The facets by which entries are found, and the terms of each. */
+export function LabelsPage() {
+  return (
+    <>
+      <h1 className="mb-1 text-title max-sm:text-head">Labels</h1>
+      <p className="mb-5 max-w-prose text-faded">
+        Entries are found by these. Another title shows everywhere at once, and makes no new version of
+        anything.
+      </p>
+      <LabelsForm />
+    </>
+  );
+}
+
+export function LabelsForm() {
+  const labels = useLabels();
+  const [renaming, setRenaming] = useState<NewLabel | null>(null);
+  if (labels.error) return <Trouble error={labels.error} title="The labels cannot be shown" />;
+  if (!labels.data) return <Waiting lines={6} />;
+  const facets = labels.data.filter((f) => f.name !== "kind");
+  return (
+    <>
+      {facets.length === 0 && (
+        <Empty title="No labels yet">Add the departments first, or take all labels from a table.</Empty>
+      )}
+      <div className="grid items-start gap-4 wide:grid-cols-2">
+        {facets.map((f) => (
+          <FacetCard key={f.name} facet={f} rename={setRenaming} />
+        ))}
+      </div>
+      <NewFacet />
+      <Import />
+      <Dialog open={renaming !== null} onOpen={(o) => !o && setRenaming(null)} title="Rename">
+        {renaming && <Rename label={renaming} done={() => setRenaming(null)} />}
+      </Dialog>
+    </>
+  );
+}
+
+function FacetCard({ facet, rename }: { facet: Facet; rename: (l: NewLabel) => void }) {
+  return (
+    <section aria-label={facet.title} className="rounded-card border border-line bg-leaf px-4 py-3">
+      <h2 className="mb-1 flex items-baseline gap-3 border-b-2 border-gilt pb-1 text-lead">
+        <span className="flex-1">{facet.title}</span>
+        <Button weight="text" onClick={() => rename({ facet: facet.name, title: facet.title })}>
+          Rename<span className="sr-only"> {facet.title}</span>
+        </Button>
+      </h2>
+      <ul className="mb-2 divide-y divide-line">
+        {facet.terms.map((t) => (
+          <li key={t.name} className="flex items-baseline gap-3 py-1">
+            <span className="min-w-0 flex-1">
+              {t.title} <span className="font-mono text-small text-faded">{t.name}</span>
+            </span>
+            <Button weight="text" onClick={() => rename({ facet: facet.name, term: t.name, title: t.title })}>
+              Rename<span className="sr-only"> {t.title}</span>
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <NewTerm facet={facet} />
+    </section>
+  );
+}
+
+function NewTerm({ facet }: { facet: Facet }) {
+  const [title, setTitle] = useState("");
+  const add = useAddLabel();
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        add.mutate({ facet: facet.name, term: nameFrom(title), title }, { onSuccess: () => setTitle("") });
+      }}
+    >
+      <Trouble error={add.error} />
+      <div className="flex gap-2">
+        <input
+          aria-label={`New term of ${facet.title}`}
+          placeholder="Another one"
+          required
+          className={fieldLook}
+          value={title}
+          onChange={(e) => setTitle(e.target.value)}
+        />
+        <Button type="submit" disabled={add.isPending}>
+          Add<span className="sr-only"> to {facet.title}</span>
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function NewFacet() {
+  const [title, setTitle] = useState("");
+  const add = useAddLabel();
+  return (
+    <form
+      className="mt-6 max-w-[560px]"
+      onSubmit={(e) => {
+        e.preventDefault();
+        add.mutate({ facet: nameFrom(title), title }, { onSuccess: () => setTitle("") });
+      }}
+    >
+      <Trouble error={add.error} />
+      <Field id="new-facet" label="Another facet" hint="For instance Audience, or Region.">
+        <div className="flex gap-2">
+          <input
+            id="new-facet"
+            required
+            className={fieldLook}
+            value={title}
+            onChange={(e) => setTitle(e.target.value)}
+          />
+          <Button type="submit" disabled={add.isPending}>
+            Add facet
+          </Button>
+        </div>
+      </Field>
+    </form>
+  );
+}
+
+function Import() {
+  const add = useImportLabels();
+  return (
+    <TableFile
+      title="From a table"
+      hint="CSV with the columns facet, term and title. What is there already stays as it is."
+      error={add.error}
+      busy={add.isPending}
+      read={(table) => add.mutate(table, { onSuccess: () => toast.success("The labels are there") })}
+    />
+  );
+}
+
+function Rename({ label, done }: { label: NewLabel; done: () => void }) {
+  const [title, setTitle] = useState(label.title);
+  const rename = useRenameLabel();
+  return (
+    <form
+      className="flex flex-col gap-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        rename.mutate({ ...label, title }, { onSuccess: done });
+      }}
+    >
+      <Trouble error={rename.error} title="It keeps its title" />
+      <Field
+        id="label-title"
+        label="Title"
+        hint={`Applications go on reading it as ${label.term ?? label.facet}.`}
+      >
+        <input
+          id="label-title"
+          required
+          className={fieldLook}
+          value={title}
+          onChange={(e) => setTitle(e.target.value)}
+        />
+      </Field>
+      <Button type="submit" weight="main" className="self-start" disabled={rename.isPending}>
+        Save
+      </Button>
+    </form>
+  );
+}
+
+/** The name that applications read a label by, from its title. */
+function nameFrom(title: string): string {
+  return title
+    .normalize("NFKD")
+    .toLowerCase()
+    .replace(/[\u0300-\u036f]/g, "")
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-+|-+$/g, "")
+    .slice(0, 64);
+}

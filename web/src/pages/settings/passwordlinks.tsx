@@ -1,0 +1,78 @@
+import { toast } from "sonner";
+import { useImportPeople, useNewPasswordLink, type PasswordLink } from "../../data/library";
+import { timeWords } from "../../data/times";
+import { Button, Trouble } from "../../parts/basics";
+import { TableFile } from "../../parts/tablefile";
+
+/** People from a table; each gets a link, which is shown this once. */
+export function ImportPeople() {
+  const add = useImportPeople();
+  return (
+    <>
+      <TableFile
+        title="From a table"
+        hint="CSV with the columns name, full_name, role and department: all of them or none."
+        error={add.error}
+        busy={add.isPending}
+        read={(table) => add.mutate(table)}
+      />
+      {add.data && <PasswordLinks links={add.data.items} />}
+    </>
+  );
+}
+
+/** A new link for one person; one that they had before is dead. */
+export function NewPasswordLink({ name }: { name: string }) {
+  const link = useNewPasswordLink();
+  if (link.data) return <PasswordLinks links={[link.data]} />;
+  return (
+    <div className="flex flex-col gap-4">
+      <p className="text-faded">
+        They set a password with it, once. A link that they had before is dead from then on.
+      </p>
+      <Trouble error={link.error} />
+      <Button
+        weight="main"
+        className="self-start"
+        disabled={link.isPending}
+        onClick={() => link.mutate(name)}
+      >
+        Make a link
+      </Button>
+    </div>
+  );
+}
+
+/** Links to set a password with, to be handed over by the curator: they are shown this once. */
+function PasswordLinks({ links }: { links: PasswordLink[] }) {
+  const addressOf = (l: PasswordLink) => `${window.location.origin}/set-password#${l.code}`;
+  const copy = (text: string) =>
+    void navigator.clipboard.writeText(text).then(
+      () => toast.success("Copied"),
+      () => toast.error("It could not be copied: mark it, and copy it by hand"),
+    );
+  return (
+    <section aria-label="Links to set a password" className="mt-4">
+      <p className="mb-2">
+        <b>Hand these over now: they are shown this once.</b>{" "}
+        {links[0] && `Each works once, until ${timeWords(links[0].until)}.`}
+      </p>
+      <ul className="mb-3 divide-y divide-line rounded-card border border-line bg-leaf">
+        {links.map((l) => (
+          <li key={l.person.name} className="flex flex-wrap items-center gap-x-4 gap-y-1 px-4 py-2">
+            <span className="w-40 font-semibold">{l.person.full_name}</span>
+            <code className="min-w-0 flex-1 font-mono text-small break-all">{addressOf(l)}</code>
+            <Button weight="text" onClick={() => copy(addressOf(l))}>
+              Copy<span className="sr-only"> the link of {l.person.full_name}</span>
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {links.length > 1 && (
+        <Button onClick={() => copy(links.map((l) => `${l.person.full_name}\t${addressOf(l)}`).join("\n"))}>
+          Copy all
+        </Button>
+      )}
+    </section>
+  );
+}

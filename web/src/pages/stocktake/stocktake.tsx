@@ -1,0 +1,16 @@
+import { TabbedRoom } from "../../parts/tabs";
+
+/** What a curator does week by week. */
+export function Stocktake() {
+  return (
+    <TabbedRoom
+      name="Stocktake"
+      pages={[
+        ["/stocktake/departments", "Departments"],
+        ["/stocktake/similar", "Similar entries"],
+        ["/stocktake/import", "Import and export"],
+        ["/stocktake/record", "Record"],
+      ]}
+    />
+  );
+}
