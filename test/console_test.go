@@ -68,7 +68,7 @@ func TestStoryAtTheConsole(t *testing.T) {
 		browser.Press("New entry"),
 		browser.Type("#title", "Fountain notice"),
 		browser.Type("#text", text),
-		browser.Press("Make a draft"),
+		browser.Press("Create draft"),
 		browser.Until(`location.pathname === "/entries/fountain-notice/edit"`),
 		browser.Type("#summary", "Tells people when the fountain runs."),
 		browser.PressTab("Blanks"),
@@ -146,7 +146,7 @@ func TestStoryAtTheConsole(t *testing.T) {
 	reader.visit("/entries/fountain-notice", "version 1 ·")
 	writer.do(browser.Press("Submit for review"), browser.Type("#note", "Kinder."), browser.Press("Submit"), browser.Until(`location.pathname === "/desk"`))
 	reviewer.visit("/entries/fountain-notice/review", "On the shelf: 1")
-	reviewer.do(browser.Press("Return with reasons"), browser.Type("#word", "Say how kindly."), browser.Press("Return it"), browser.Until(`location.pathname === "/desk"`))
+	reviewer.do(browser.Press("Return with reasons"), browser.Type("#word", "Say how kindly."), browser.Press("Return"), browser.Until(`location.pathname === "/desk"`))
 	writer.visit("/entries/fountain-notice/edit", "Returned: Say how kindly.")
 	writer.do(browser.Press("Submit for review"), browser.Type("#note", "Kinder."), browser.Press("Submit"), browser.Until(`location.pathname === "/desk"`))
 	reviewer.visit("/entries/fountain-notice/review", "Approve version 2")
@@ -160,10 +160,10 @@ func TestStoryAtTheConsole(t *testing.T) {
 
 // Two people in one draft: nothing is overwritten unasked, and both texts are
 // at hand.
-func TestClashShowsBothTexts(t *testing.T) {
+func TestConflictShowsBothTexts(t *testing.T) {
 	t.Parallel()
 	writer := openWindow(t, "contributor", 1280, 800)
-	writer.do(browser.Press("New entry"), browser.Type("#title", "Clash of two"), browser.Type("#text", "First."), browser.Press("Make a draft"), browser.See("Draft of version 1"))
+	writer.do(browser.Press("New entry"), browser.Type("#title", "Clash of two"), browser.Type("#text", "First."), browser.Press("Create draft"), browser.See("Draft of version 1"))
 	curator := openWindow(t, "curator", 1280, 800)
 	curator.visit("/entries/clash-of-two/edit", "Draft of version 1")
 	curator.do(browser.Write(".cm-content", "What the curator wrote."), browser.See("saved a moment ago"))
@@ -179,7 +179,7 @@ func TestClashShowsBothTexts(t *testing.T) {
 func TestNoWordIsLostWithoutAConnection(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "contributor", 1280, 800)
-	w.do(browser.Press("New entry"), browser.Type("#title", "Kept words"), browser.Type("#text", "First."), browser.Press("Make a draft"), browser.See("Draft of version 1"),
+	w.do(browser.Press("New entry"), browser.Type("#title", "Kept words"), browser.Type("#text", "First."), browser.Press("Create draft"), browser.See("Draft of version 1"),
 		browser.Offline(true),
 		browser.Write(".cm-content", "Words without a connection."),
 		browser.See("no connection: kept in this browser"),
@@ -241,13 +241,13 @@ func TestEditorShapesAText(t *testing.T) {
 		t.Fatalf("the draft is %q, want %q", got, want)
 	}
 	const text = "Write to Mill Lane. Mill Lane waits. Close kindly, from all of us."
-	w.do(browser.Press("New entry"), browser.Type("#title", "Shaped text"), browser.Type("#text", text), browser.Press("Make a draft"), browser.See("Draft of version 1"),
+	w.do(browser.Press("New entry"), browser.Type("#title", "Shaped text"), browser.Type("#text", text), browser.Press("Create draft"), browser.See("Draft of version 1"),
 		mark("Mill Lane"), browser.Press("Make a blank"), browser.See("Made the blank mill_lane, in 2 places"))
 	body("Write to {{mill_lane}}. {{mill_lane}} waits. Close kindly, from all of us.")
 	w.do(browser.PressTab("As filled"), browser.See("Write to Mill Lane. Mill Lane waits."), browser.PressTab("Checks"))
 	w.do(browser.Press("Undo"))
 	body(text)
-	w.do(mark("Close kindly, from all of us."), browser.Press("Into a snippet"), browser.Type("#snippet-title", "Kind close of ours"), browser.Press("Take it out"), browser.See("Taken out into kind-close-of-ours"))
+	w.do(mark("Close kindly, from all of us."), browser.Press("Make a snippet"), browser.Type("#snippet-title", "Kind close of ours"), browser.Press("Create snippet"), browser.See("Taken out into kind-close-of-ours"))
 	body("Write to Mill Lane. Mill Lane waits. {{include kind-close-of-ours}}")
 
 	// By parts: a part of the outline is added, and what is odd stays as it is.
@@ -259,10 +259,10 @@ func TestEditorShapesAText(t *testing.T) {
 }
 
 // A mend beside a finding puts pasted text between fences, and is undone.
-func TestMendBesideAFinding(t *testing.T) {
+func TestFixBesideAFinding(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "contributor", 1280, 800)
-	w.do(browser.Press("New entry"), browser.Type("#title", "Mended text"), browser.Type("#text", "Sum up: {{thread}}"), browser.Press("Make a draft"), browser.See("Draft of version 1"),
+	w.do(browser.Press("New entry"), browser.Type("#title", "Mended text"), browser.Type("#text", "Sum up: {{thread}}"), browser.Press("Create draft"), browser.See("Draft of version 1"),
 		browser.PressTab("Blanks"), browser.Press("Declare it"), browser.Choose("#blank-0-type", "text"), browser.PressTab("Checks"),
 		browser.Press("Fence it"), browser.Until(`document.querySelector(".cm-content").innerText.trim() === "Sum up: \n---\n{{thread}}\n---"`),
 		browser.Until(`!`+browser.Says("stands unfenced")),
@@ -274,8 +274,8 @@ func TestWhatCannotBeFilledSaysWhy(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "contributor", 1280, 800)
 	w.visit("/entries/contractor-visit", "It cannot be filled in")
-	w.do(browser.See("no published entry caller-check"), browser.See("Hand over"))
-	w.visit("/entries/complaint-summary", "Hand over")
+	w.do(browser.See("no published entry caller-check"), browser.See("Transfer"))
+	w.visit("/entries/complaint-summary", "Transfer")
 	if wrong, err := browser.Ask[bool](w.ctx, `document.body.innerText.includes("cannot be filled")`); err != nil || wrong {
 		t.Errorf("a draft that never was on the shelf is said to have lost something (%v)", err)
 	}
@@ -286,14 +286,14 @@ func TestRetireAtTheConsole(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "curator", 1280, 800)
 	w.visit("/entries/no-guessing", "Used by")
-	w.do(browser.Press("Retire"), browser.Type("#because", "Too short."), browser.Press("Retire it"), browser.See("It stays on the shelf"), browser.See("Reminder to read the meter"))
+	w.do(browser.Press("Retire"), browser.Type("#because", "Too short."), browser.Press("Retire"), browser.See("It stays on the shelf"), browser.See("Reminder to read the meter"))
 	w.visit("/entries/interview-questions", "Which post is it?")
 	w.do(browser.Press("Retire"), browser.Type("#because", "The panel has its own."), browser.Until(`document.querySelector("#instead option[value=technician-advert]")`),
-		browser.Choose("#instead", "technician-advert"), browser.Press("Retire it"), browser.See("Off the shelf"), browser.See("The panel has its own."))
+		browser.Choose("#instead", "technician-advert"), browser.Press("Retire"), browser.See("Off the shelf"), browser.See("The panel has its own."))
 	reader := openWindow(t, "reader", 1280, 800)
 	reader.visit("/entries/interview-questions", "Retired on")
 	reader.do(browser.Press("technician-advert"), browser.See("At which depot?"))
-	w.do(browser.Press("Put it back"), browser.See("Back on the shelf"), browser.See("Which post is it?"))
+	w.do(browser.Press("Restore"), browser.See("Back on the shelf"), browser.See("Which post is it?"))
 }
 
 // A curator changes the policy at the console, and the checks follow it.
@@ -303,10 +303,10 @@ func TestPolicyAtTheConsole(t *testing.T) {
 	w.visit("/settings/policy", "Words the house avoids")
 	severity := `[aria-label="How severe hard-to-read is"]`
 	w.do(browser.Choose(severity, "stop"), browser.See("set by the house"), browser.Choose(`[aria-label="What hard-to-read stops"]`, "publish"),
-		browser.Press("Put in force"), browser.See("The policy is in force"), browser.See("Policy 2"))
+		browser.Press("Save policy"), browser.See("The policy is in force"), browser.See("Policy 2"))
 	w.visit("/settings/policy", "Policy 2")
 	w.do(browser.Until(`document.querySelector('`+severity+`').value === "stop"`), browser.Choose(severity, "warning"),
-		browser.Press("Put in force"), browser.See("Policy 3"))
+		browser.Press("Save policy"), browser.See("Policy 3"))
 }
 
 // Two stops of a history that are picked show what changed between them; a
@@ -356,7 +356,7 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"reader", "/entries/nothing-there", "This entry is not on the shelf", nil},
 		{"reader", "/nowhere", "There is no such page", nil},
 		{"contributor", "/desk", "wait", nil},
-		{"contributor", "/new", "Make a draft", nil},
+		{"contributor", "/new", "Create draft", nil},
 		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", nil},
 		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", []browser.Action{browser.PressTab("Blanks"), browser.See("Add a blank"), browser.Script(`document.querySelector("details summary").click()`)}},
 		{"contributor", "/entries/meter-dispute-reply/edit", "As filled", []browser.Action{browser.PressTab("Details"), browser.See("Short code")}},
@@ -369,19 +369,19 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"reviewer", "/entries/hosepipe-limit-questions/review", "Approve version 1", nil},
 		{"curator", "/settings/policy", "Words the house avoids", nil},
 		{"curator", "/entries/burst-all-clear", "Retired on", nil},
-		{"curator", "/settings/import", "Drop a file here", nil},
-		{"curator", "/settings/import", "Drop a file here", []browser.Action{browser.Upload("input[type=file]", untidy), browser.See("What the columns hold")}},
+		{"curator", "/stocktake/import", "Drop a file here", nil},
+		{"curator", "/stocktake/import", "Drop a file here", []browser.Action{browser.Upload("input[type=file]", untidy), browser.See("What the columns hold")}},
 		{"reader", "/entries/burst-main-notice", "Pick a version", []browser.Action{browser.Press("Version 1"), browser.Press("Version 2"), browser.See("Version 1 to 2"), browser.Until(`document.querySelector(".bg-added") !== null`)}},
-		{"curator", "/settings/people", "What belongs to whom", nil},
-		{"curator", "/settings/people", "What belongs to whom", []browser.Action{browser.Press("Add someone"), browser.See("Name to sign in with")}},
-		{"curator", "/settings/audit", "Record of changes", []browser.Action{browser.Press("Verify"), browser.See("records hold")}},
-		{"curator", "/settings/channels", "Larkfen news board", []browser.Action{browser.Press("Add a channel"), browser.See("What is it called?")}},
-		{"curator", "/desk", "Questions for an interview", []browser.Action{browser.Press("Hand over"), browser.See("Who answers for it from now on?")}},
+		{"curator", "/settings/people", "From a table", nil},
+		{"curator", "/settings/people", "From a table", []browser.Action{browser.Press("Add someone"), browser.See("Name to sign in with")}},
+		{"curator", "/stocktake/record", "Record of changes", []browser.Action{browser.Press("Verify"), browser.See("records hold")}},
+		{"curator", "/settings/channels", "Larkfen news board", []browser.Action{browser.Press("Add channel"), browser.See("What is it called?")}},
+		{"curator", "/desk", "Questions for an interview", []browser.Action{browser.Press("Transfer"), browser.See("Who answers for it from now on?")}},
 		{"contributor", "/desk", "Waiting", []browser.Action{browser.Press("Mine"), browser.See("You answer for")}},
 		{"reader", "/desk", "What I follow", nil},
 		{"contributor", "/entries/meter-dispute-reply", "Pick a version", []browser.Action{browser.Press("Version 2"), browser.See("Version 2, line by line")}},
-		{"reviewer", "/entries/boil-water-wording/review", "Is three always enough?", []browser.Action{browser.Press("Answer"), browser.See("Send the answer")}},
-		{"curator", "/settings/similar", "Passages that could be snippets", nil},
+		{"reviewer", "/entries/boil-water-wording/review", "Is three always enough?", []browser.Action{browser.Press("Answer"), browser.See("Send answer")}},
+		{"curator", "/stocktake/similar", "Passages that could be snippets", nil},
 		{"contributor", "/new", "Begin with", []browser.Action{browser.Paste("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it is there already")}},
 		{"curator", "/entries/reading-reminder", "Retire", []browser.Action{browser.Press("Retire"), browser.See("What to use instead")}},
 		{"reviewer", "/entries/hosepipe-limit-questions/review", "Approve version 1", []browser.Action{browser.Press("With samples"), browser.See("paddling pool")}},

@@ -51,26 +51,26 @@ func TestUntidyThingsComeIn(t *testing.T) {
 	t.Parallel()
 	s := alone(t)
 	curator, reader := open(t, s.URL, "curator"), open(t, s.URL, "reader")
-	reader.says(4, []string{"only a curator may take a whole import in"}, "import", "untidy/folder")
+	reader.says(4, []string{"only a curator may import"}, "import", "untidy/folder")
 	curator.says(0, []string{"pressure-note", "new", "supply-back", "like supply-restored", "no-guessing", "changed", "broken.md:5:", "1 new, 1 changed, 1 like another, 1 wrong"}, "import", "--dry-run", "untidy/folder")
-	curator.says(1, []string{"1 entry cannot come in, so nothing was taken in"}, "import", "untidy/folder")
-	curator.says(0, []string{"1 entry made, 1 entry changed, 2 left as they are"}, "import", "untidy/folder", "--skip-wrong", "--from", "Depot wiki")
+	curator.says(1, []string{"1 entry cannot come in, so nothing was imported"}, "import", "untidy/folder")
+	curator.says(0, []string{"1 entry created, 1 entry changed, 2 left as they are"}, "import", "untidy/folder", "--skip-wrong", "--from", "Depot wiki")
 	curator.says(0, []string{"place: Depot wiki", "Explain to {{name}} why pressure is low at {{address}} , and"}, "show", "pressure-note")
 	curator.says(0, []string{"2 the same, 1 like another, 1 wrong"}, "import", "--dry-run", "untidy/folder")
 
 	curator.says(0, []string{"Prompt text  text", "Where from   source.place", "burst-reply", "like supply-restored", `"Moon Base"; it has`, "line 6: the row has 6 cells"}, "import", "--dry-run", "untidy/prompts.csv")
-	curator.says(0, []string{"3 entries made"}, "import", "untidy/prompts.csv", "--column", "Team=", "--skip-wrong", "--keep-mapping", "team table")
+	curator.says(0, []string{"3 entries created"}, "import", "untidy/prompts.csv", "--column", "Team=", "--skip-wrong", "--keep-mapping", "team table")
 	curator.says(0, []string{"3 the same, 1 like another, 1 wrong"}, "import", "--dry-run", "untidy/prompts.csv", "--mapping", "team table")
 
-	curator.says(0, []string{"with 1 place to fill in", "--places makes blanks of"}, "import", "--dry-run", "untidy/chat.json")
-	curator.says(0, []string{"chat-persona", "Duty officer of the night shift", "2 entries made"}, "import", "untidy/chat.json", "--places")
+	curator.says(0, []string{"with 1 place to fill in", "--make-blanks makes blanks of"}, "import", "--dry-run", "untidy/chat.json")
+	curator.says(0, []string{"chat-persona", "Duty officer of the night shift", "2 entries created"}, "import", "untidy/chat.json", "--make-blanks")
 	curator.says(0, []string{"follow in the dark: {{what_the_crew_says}}", "- name: what_the_crew_says"}, "show", "chat")
 	curator.says(0, []string{"persona: chat-persona", "## Examples", "> Valve 114 is stuck, what now?"}, "show", "chat")
 
-	curator.says(0, []string{"left out: both libraries have changed it", "department: fen-depot", "1 entry made"}, "import", "untidy/sister.json")
+	curator.says(0, []string{"left out: both libraries have changed it", "department: fen-depot", "1 entry created"}, "import", "untidy/sister.json")
 	curator.says(0, []string{"2        published   6 Mar 2026  Ede Marlock  Times first.", "1        superseded"}, "history", "depot-log")
 	reader.says(0, []string{"each line with its time first"}, "fill", "depot-log", "notes=Pump 3 oiled.")
-	curator.says(0, []string{"1 entry made"}, "import", "untidy/sister.json", "--both", "no-guessing=fen-no-guessing")
+	curator.says(0, []string{"1 entry created"}, "import", "untidy/sister.json", "--both", "no-guessing=fen-no-guessing")
 	reader.says(0, []string{"write “not given”"}, "show", "fen-no-guessing")
 	curator.says(0, []string{"the same"}, "import", "untidy/sister.json")
 }
@@ -89,13 +89,13 @@ func TestCaptureByClient(t *testing.T) {
 	if !strings.HasSuffix(shown, "---\n"+text) || !strings.Contains(shown, "place: Care chat") || !strings.Contains(shown, "title: ") {
 		t.Errorf("it is kept as %q", shown)
 	}
-	out, status = writer.run(text, "put", "-", "--places", "--title", "Reading reminder again")
+	out, status = writer.run(text, "put", "-", "--make-blanks", "--title", "Reading reminder again")
 	if status != 0 || !strings.Contains(out, "Something like it is there already") || !strings.Contains(out, "remind-name-of") {
 		t.Errorf("put --places: %d, %s", status, out)
 	}
 	writer.says(0, []string{"remind {{name}} of the meter reading by {{date}}", "- name: name"}, "show", "reading-reminder-again")
 	writer.says(0, []string{"remind-name-of-the-meter-reading-by"}, "find", "--all-states", "care", "chat")
-	writer.says(0, []string{"remind-name-of-the-meter-reading-by", "100 %"}, "alike", write(t, "same.txt", strings.ToUpper(text)))
+	writer.says(0, []string{"remind-name-of-the-meter-reading-by", "100 %"}, "similar", write(t, "same.txt", strings.ToUpper(text)))
 }
 
 // Entries go out into a git checkout, are changed there and committed, and what
@@ -135,7 +135,7 @@ func TestWithVersionControl(t *testing.T) {
 	curator.says(0, []string{"no-guessing", "changed: Say where one looked", "1 entry changed"}, "import", dir, "--commit-notes")
 	curator.says(0, []string{"2        draft", "Say where one looked"}, "history", "no-guessing")
 	curator.says(0, []string{"is in review"}, "submit", "no-guessing")
-	curator.says(1, []string{"version 2 of no-guessing is in review, so its text is locked", "nothing was taken in"}, "import", write(t, "no-guessing.md", string(text)+"More.\n"))
+	curator.says(1, []string{"version 2 of no-guessing is in review, so its text is locked", "nothing was imported"}, "import", write(t, "no-guessing.md", string(text)+"More.\n"))
 }
 
 // What an application has pulled fills with no service, and is known by its pins.
@@ -204,14 +204,14 @@ func TestImportAtTheConsole(t *testing.T) {
 		t.Fatal(err)
 	}
 	w := openWindow(t, "curator", 1280, 800)
-	w.visit("/settings/import", "Drop a file here")
+	w.visit("/stocktake/import", "Drop a file here")
 	w.do(browser.Upload(`input[type=file]`, path), browser.See("What the columns hold"), browser.See("52 % like"), browser.See("Moon Base"))
 	w.do(browser.Script(`{const s = [...document.querySelectorAll("label")].find((l) => l.innerText.startsWith("Team")).querySelector("select"); Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, "value").set.call(s, ""); s.dispatchEvent(new Event("change", {bubbles: true}))}`),
 		browser.Until(`!`+browser.Says("Moon Base")), browser.Choose(`[aria-label="What becomes of moon-letter"]`, "skip"),
-		browser.Press("Look"), browser.See("As it comes in, and as it is here"), browser.Press("Close"),
-		browser.Press("Take 2 in"), browser.See("2 made, 0 changed"))
+		browser.Press("Compare"), browser.See("As it comes in, and as it is here"), browser.Press("Close"),
+		browser.Press("Import 2 entries"), browser.See("2 created, 0 changed"))
 	w.visit("/entries/burst-reply/edit", "Draft of version 1")
-	w.do(browser.PressTab("Alike"), browser.See("places to fill in"), browser.Press("Make blanks of 2"), browser.See("Made blanks of them"),
+	w.do(browser.PressTab("Similar"), browser.See("places to fill in"), browser.Press("Make blanks of 2"), browser.See("Made blanks of them"),
 		browser.Until(`document.querySelector(".cm-content").innerText.includes("at {{address}}")`))
 }
 
@@ -220,13 +220,13 @@ func TestImportAtTheConsole(t *testing.T) {
 func TestPastingAtTheConsole(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "contributor", 1280, 800)
-	w.visit("/new", "Make a draft")
+	w.visit("/new", "Create draft")
 	w.do(browser.Paste("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."),
 		browser.See("Suggested from the text."), browser.Until(`document.querySelector("#title").value.startsWith("Tell households in")`),
 		browser.See("2 places to fill in"), browser.See("Something like it is there already"), browser.Press("Compare with Water is back: all clear"), browser.See("This text"), browser.Press("Close"),
 		browser.Press("Make blanks of 2"), browser.Until(`document.querySelector("#text").value.includes("in {{area}} that") && document.querySelector("#text").value.includes("since {{since}}")`),
 		browser.Script(`document.querySelector("form details summary").click()`), browser.Type("#source-place", "Night chat"), browser.Type("#title", "Back again"),
-		browser.Press("Make a draft"), browser.See("Draft of version 1"), browser.PressTab("Blanks"), browser.See("since"))
+		browser.Press("Create draft"), browser.See("Draft of version 1"), browser.PressTab("Blanks"), browser.See("since"))
 }
 
 // An import that is killed half-way leaves nothing behind, and can be run again.
@@ -306,20 +306,20 @@ func TestAKilledImportLeavesNothing(t *testing.T) {
 }
 
 // A new entry begins with its department's starter.
-func TestBeginningsAtTheConsole(t *testing.T) {
+func TestStartersAtTheConsole(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "contributor", 1280, 800)
 	w.visit("/new", "Begin with")
 	w.do(browser.Press("Starter: Customer Care"), browser.Until(`document.querySelector("#text").value.includes("The customer's words:")`),
-		browser.Type("#title", "Begun with a starter"), browser.Press("Make a draft"), browser.See("Draft of version 1"), browser.PressTab("Details"),
+		browser.Type("#title", "Begun with a starter"), browser.Press("Create draft"), browser.See("Draft of version 1"), browser.PressTab("Details"),
 		browser.Until(`document.querySelector("#persona").value === "front-desk"`))
 	w.visit("/new", "Begin with")
 	w.do(browser.Press("A prompt that writes prompts"), browser.See("What should the prompt achieve?"),
-		browser.Paste("#reply", "```\nAsk {{name}} for a reading.\n```"), browser.Press("Take it as the text"),
+		browser.Paste("#reply", "```\nAsk {{name}} for a reading.\n```"), browser.Press("Use as the text"),
 		browser.Until(`document.querySelector("#text").value.trim() === "Ask {{name}} for a reading."`))
 
 	// What is pasted on any page becomes a new entry.
 	w.visit("/desk", "wait")
 	w.do(browser.Script(`{const d = new DataTransfer(); d.setData("text/plain", "Pasted somewhere: [topic]"); document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true, cancelable: true}))}`),
-		browser.See("Make a draft"), browser.Until(`document.querySelector("#text").value === "Pasted somewhere: [topic]"`), browser.See("One place to fill in"))
+		browser.See("Create draft"), browser.Until(`document.querySelector("#text").value === "Pasted somewhere: [topic]"`), browser.See("One place to fill in"))
 }

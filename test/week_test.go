@@ -88,7 +88,7 @@ func TestAWeekAtLarkfen(t *testing.T) {
 	review.do(browser.Press("Version 1"), browser.Script(`{const p = document.querySelector("[data-testid=written]"); const n = p.firstChild; const at = n.data.indexOf("so long");
 			document.getSelection().setBaseAndExtent(n, at, n, at + 7); p.dispatchEvent(new MouseEvent("mouseup", {bubbles: true}))}`),
 		browser.See("on the whole instead"), browser.Type("#comment", "It was an hour."), browser.Press("Comment"), browser.See("Oona Birch, today"),
-		browser.Press("Return with reasons"), browser.Type("#word", "See my comment."), browser.Press("Return it"), browser.Until(`location.pathname === "/desk"`))
+		browser.Press("Return with reasons"), browser.Type("#word", "See my comment."), browser.Press("Return"), browser.Until(`location.pathname === "/desk"`))
 	writer.says(0, []string{"answer", "school-visit-talk", "returned: See my comment."}, "desk")
 	out, _ := writer.run("", "comments", "thanks-line", "--json")
 	var said api.Comments
@@ -118,13 +118,13 @@ func TestAWeekAtLarkfen(t *testing.T) {
 	review.do(browser.Press("Approve version 2"), browser.Press("Approve"), browser.Until(`location.pathname === "/desk"`))
 	curator.says(0, []string{"thanks-line: version 2 is published"}, "publish", "thanks-line")
 	reader.says(0, []string{"waiting for the water."}, "fill", "letter-3", "street=Mill Lane")
-	all.visit("/entries/thanks-line", "Take version 2 back")
-	all.do(browser.Press("Take version 2 back"), browser.Type("#take-back", "The house writes it without."), browser.Press("Take it back"), browser.See("Version 1 is on the shelf again"))
+	all.visit("/entries/thanks-line", "Unpublish version 2")
+	all.do(browser.Press("Unpublish version 2"), browser.Type("#unpublish", "The house writes it without."), browser.Press("Unpublish"), browser.See("Version 1 is on the shelf again"))
 	reader.says(0, []string{"Thank you for waiting for water."}, "fill", "letter-5", "street=Mill Lane")
 	writer.says(0, []string{"2", "superseded", "1", "published"}, "history", "thanks-line")
 
 	// Friday: what someone answers for goes to others, and what is no longer wanted goes.
-	writer.says(0, []string{"offered to reviewer"}, "hand-over", "thanks-line", "--to", "reviewer")
+	writer.says(0, []string{"offered to reviewer"}, "transfer", "thanks-line", "--to", "reviewer")
 	review.visit("/desk", "asks whether you will answer for it")
 	review.do(browser.Press("Accept"), browser.See("You answer for Line of thanks now"))
 	writer.says(0, []string{"reading-reminder: you answer for it now"}, "accept", "reading-reminder")
@@ -134,13 +134,13 @@ func TestAWeekAtLarkfen(t *testing.T) {
 	reader.says(0, []string{"letter-7", "retired", "Six are enough."}, "news")
 	all.visit("/desk", "Do not guess")
 	all.do(browser.Press("Still good"), browser.See("Do not guess stays as it is"),
-		browser.Press("Hand over"), browser.Until(`document.querySelector("#to option[value=people-lead]")`), browser.Choose("#to", "people-lead"),
+		browser.Press("Transfer"), browser.Until(`document.querySelector("#to option[value=people-lead]")`), browser.Choose("#to", "people-lead"),
 		browser.Script(`document.querySelector("[role=dialog] form button[type=submit]").click()`), browser.See("Corin Ashdene answers for it now"))
 	curator.says(0, []string{"interview-questions", "hand-over", `"to":"people-lead"`}, "audit", "--action", "hand-over")
-	all.visit("/settings/audit", "Record of changes")
+	all.visit("/stocktake/record", "Record of changes")
 	all.do(browser.Press("Verify"), browser.See("records hold"))
 	all.visit("/settings/channels", "Larkfen news board")
-	all.do(browser.Press("What it was told"), browser.See("retire letter-7"))
+	all.do(browser.Press("Deliveries"), browser.See("retire letter-7"))
 
 	daemon, err := run.Program("goldshelfd")
 	if err != nil {
@@ -285,11 +285,11 @@ func TestNewsAtTheConsole(t *testing.T) {
 	s := alone(t)
 	w := openWindowAt(t, s.URL, "reader", 1280, 800)
 	w.visit("/entries/letter-close", "Follow")
-	w.do(browser.Press("Follow"), browser.See("You hear of what happens to it"), browser.See("No longer follow"))
+	w.do(browser.Press("Follow"), browser.See("You hear of what happens to it"), browser.See("Unfollow"))
 	curator := open(t, s.URL, "curator")
 	curator.says(0, []string{"published"}, "publish", "incident-timeline") // of another department
 	w.do(chromedp.Navigate(s.URL+"/desk"), browser.See("What I follow"), browser.See("letter-close"), browser.Press("Mark all as read"), browser.See("All read"),
-		browser.Press("Make an address"), browser.See("/api/v1/feeds/"))
+		browser.Press("Create feed address"), browser.See("/api/v1/feeds/"))
 	address, err := browser.Ask[string](w.ctx, `[...document.querySelectorAll("p")].find((p) => p.innerText.includes("/feeds/")).innerText`)
 	if err != nil {
 		t.Fatal(err)
@@ -310,12 +310,12 @@ func TestPeopleAtTheConsole(t *testing.T) {
 	s := alone(t)
 	reader := openWindowAt(t, s.URL, "reader", 1280, 800)
 	w := openWindowAt(t, s.URL, "curator", 1280, 800)
-	w.visit("/settings/people", "What belongs to whom")
-	w.do(browser.Press("Add someone"), browser.Type("#person-full-name", "Rowan Tilley"), browser.Type("#person-name", "rowan.tilley"), browser.Press("Add them"), browser.See("Rowan Tilley is in the library"),
+	w.visit("/settings/people", "From a table")
+	w.do(browser.Press("Add someone"), browser.Type("#person-full-name", "Rowan Tilley"), browser.Type("#person-name", "rowan.tilley"), browser.Press("Add person"), browser.See("Rowan Tilley is in the library"),
 		browser.Press("Has left\n: Wren Castell"), browser.See("Wren Castell is signed out everywhere"))
 	reader.do(chromedp.Navigate(s.URL+"/"), browser.Until(`location.pathname === "/sign-in"`))
 	w.visit("/settings/policy", "Who is asked, in turn")
-	w.do(browser.Until(`document.querySelector("[aria-label='Bram Ostley is asked for Laboratory']")`), browser.Script(`document.querySelector("[aria-label='Bram Ostley is asked for Laboratory']").click()`), browser.Press("Put in force"), browser.See("The policy is in force"))
+	w.do(browser.Until(`document.querySelector("[aria-label='Bram Ostley is asked for Laboratory']")`), browser.Script(`document.querySelector("[aria-label='Bram Ostley is asked for Laboratory']").click()`), browser.Press("Save policy"), browser.See("The policy is in force"))
 	curator := open(t, s.URL, "curator")
 	curator.says(0, []string{`"laboratory"`}, "policy", "--json")
 	w.visit("/entries/meter-dispute-reply", "Pick a version")
@@ -323,15 +323,15 @@ func TestPeopleAtTheConsole(t *testing.T) {
 }
 
 // What keeps an entry, and what a channel is told of, are changed at the console.
-func TestKeepersAndChannelsAtTheConsole(t *testing.T) {
+func TestOwnersAndChannelsAtTheConsole(t *testing.T) {
 	t.Parallel()
 	s := alone(t)
 	w := openWindowAt(t, s.URL, "curator", 1280, 800)
 	w.visit("/entries/burst-main-notice", "looked after by Idris Fenn, deputy Maribel Stroud")
 	w.do(browser.Press("Deputy and department"), browser.See("Bram Ostley"), browser.Choose("#deputy", "regs-lead"), browser.Choose("#department", "laboratory"),
-		browser.Press("Keep it"), browser.See("looked after by Idris Fenn, deputy Bram Ostley"))
+		browser.Press("Save"), browser.See("looked after by Idris Fenn, deputy Bram Ostley"))
 	curator := open(t, s.URL, "curator")
-	curator.says(0, []string{"Bram Ostley (regs-lead)", "department  laboratory"}, "keepers", "burst-main-notice")
+	curator.says(0, []string{"Bram Ostley (regs-lead)", "department  laboratory"}, "owners", "burst-main-notice")
 
 	tick := func(title string) browser.Action {
 		box := fmt.Sprintf(`[...document.querySelectorAll("label")].find((l) => l.innerText.trim() === %q)`, title)
@@ -339,9 +339,9 @@ func TestKeepersAndChannelsAtTheConsole(t *testing.T) {
 	}
 	w.visit("/settings/channels", "Told of everything")
 	w.do(browser.Press("Pause\nLarkfen news board"), browser.See("paused"),
-		browser.Press("Change\nLarkfen news board"), tick("retired"), tick("Procurement"), browser.Press("Keep it"), browser.See("Told of retired in Procurement"))
+		browser.Press("Change\nLarkfen news board"), tick("retired"), tick("Procurement"), browser.Press("Save"), browser.See("Told of retired in Procurement"))
 	curator.says(0, []string{"retire in procurement", "paused"}, "channels")
 	w.do(browser.Press("Resume\nLarkfen news board"), browser.See("It is told again"))
 	curator.says(0, []string{"1: Larkfen news board is told of retire in procurement\n"}, "channels", "1", "--title", "Larkfen news board")
-	w.do(browser.Press("Remove\nLarkfen news board"), browser.See("are forgotten"), browser.Press("Remove it"), browser.See("No channel is told yet"))
+	w.do(browser.Press("Delete\nLarkfen news board"), browser.See("are forgotten"), browser.Press("Delete"), browser.See("No channel is told yet"))
 }

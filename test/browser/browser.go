@@ -130,10 +130,11 @@ func Says(text string) string {
 // See waits for the page to show a text.
 func See(text string) Action { return Until(Says(text)) }
 
-// Press clicks the button or link with a name.
+// Press clicks the button or link with a name: in the dialog, where one is open, for what
+// is behind it cannot be pressed.
 func Press(name string) Action {
 	quoted, _ := json.Marshal(name) // a string always marshals
-	find := `[...document.querySelectorAll("button, a, [role=tab], [role=radio]")].find((b) => b.offsetParent && (b.innerText.trim() === ` + string(quoted) + ` || b.getAttribute("aria-label") === ` + string(quoted) + `))`
+	find := `[...(document.querySelector("[role=dialog]") ?? document).querySelectorAll("button, a, [role=tab], [role=radio]")].find((b) => b.offsetParent && (b.innerText.trim() === ` + string(quoted) + ` || b.getAttribute("aria-label") === ` + string(quoted) + `))`
 	return chromedp.Steps(Until(find), Script(find+".focus()"), Script(find+".click()"))
 }
 

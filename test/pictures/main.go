@@ -58,7 +58,7 @@ func shots(untidy string) []shot {
 		{name: "entry-dark", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), do: fillIn, dark: true},
 		{name: "entry-narrow", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), narrow: true},
 		{name: "people", who: "curator", path: "/settings/people", sign: browser.Says("What belongs to whom")},
-		{name: "audit", who: "curator", path: "/settings/audit", sign: browser.Says("set-starter"), do: []browser.Action{browser.Press("Verify"), browser.See("records hold")}},
+		{name: "audit", who: "curator", path: "/stocktake/record", sign: browser.Says("set-starter"), do: []browser.Action{browser.Press("Verify"), browser.See("records hold")}},
 		{name: "news", who: "contributor", path: "/desk", sign: browser.Says("Waiting"), do: []browser.Action{browser.Press("News (2)"), browser.See("What I follow")}},
 		{name: "desk", who: "contributor", path: "/desk", sign: browser.Says("Complaint in five lines")},
 		{name: "editor", who: "contributor", path: "/entries/meter-dispute-reply/edit", sign: browser.Says("Decide") + "||" + browser.Says("As filled"),
@@ -67,7 +67,7 @@ func shots(untidy string) []shot {
 		{name: "policy", who: "curator", path: "/settings/policy", sign: browser.Says("Words the house avoids")},
 		{name: "new-entry", who: "contributor", path: "/new", sign: browser.Says("Make a draft"),
 			do: []browser.Action{browser.Paste("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it")}},
-		{name: "import", who: "curator", path: "/settings/import", sign: browser.Says("Drop a file here"),
+		{name: "import", who: "curator", path: "/stocktake/import", sign: browser.Says("Drop a file here"),
 			do: []browser.Action{browser.Upload("input[type=file]", untidy), browser.See("What the columns hold"), browser.See("Moon Base")}},
 	}
 }

@@ -97,14 +97,14 @@ function Channel({ channel }: { channel: Channel }) {
           <span className="sr-only"> {channel.title}</span>
         </Button>
         <Button weight="text" onClick={() => setRemoving(true)}>
-          Remove<span className="sr-only"> {channel.title}</span>
+          Delete<span className="sr-only"> {channel.title}</span>
         </Button>
       </div>
       {open && <Deliveries id={channel.id} />}
       <Dialog open={changing} onOpen={setChanging} title={`Change ${channel.title}`}>
         <Changing channel={channel} done={() => setChanging(false)} />
       </Dialog>
-      <Dialog open={removing} onOpen={setRemoving} title={`Remove ${channel.title}`}>
+      <Dialog open={removing} onOpen={setRemoving} title={`Delete ${channel.title}`}>
         <p className="mb-4">
           What it was told, what waits for it and its secret are forgotten. To tell it nothing for a while,
           pause it.
