@@ -67,6 +67,7 @@ func command() *cli.Command {
 					return service.WithStore(ctx, o, func(*store.DB) error { return nil })
 				},
 			},
+			setupCommand(&o, database),
 			{
 				Name:  "user",
 				Usage: "look after the people of the library",
@@ -114,13 +115,22 @@ func verify(ctx context.Context, o service.Options, head string) error {
 	})
 }
 
+// passwordLine reads a password: the first line of standard input.
+func passwordLine() (string, error) {
+	var password string
+	if _, err := fmt.Fscanln(os.Stdin, &password); err != nil {
+		return "", errors.New("write the password to standard input, on one line and without spaces")
+	}
+	return password, nil
+}
+
 func addUser(ctx context.Context, c *cli.Command, o service.Options) error {
 	if c.Args().Len() != 1 {
 		return errors.New("user add takes one name, such as tamsin.hale")
 	}
-	var password string
-	if _, err := fmt.Fscanln(os.Stdin, &password); err != nil {
-		return errors.New("write the password to standard input, on one line and without spaces")
+	password, err := passwordLine()
+	if err != nil {
+		return err
 	}
 	person := api.NewColleague{
 		Person: api.Person{

@@ -183,10 +183,20 @@ func (s *Service) FirstCurator(ctx context.Context, req api.Setup) (api.Session,
 	return s.addFirst(ctx, req)
 }
 
+// CheckFirstCurator says what keeps someone from becoming the first curator.
+func (s *Service) CheckFirstCurator(ctx context.Context, p api.Person, password string) error {
+	p.Role = entry.Curator
+	if err := append(personProblems(p), passwordProblems(password)...).Err(); err != nil {
+		return err
+	}
+	has, err := s.HasCurator(ctx)
+	return errors.Join(err, when(has, ErrHasCurator))
+}
+
 // AddFirstCurator is FirstCurator for whoever is at the machine itself.
 func (s *Service) AddFirstCurator(ctx context.Context, p api.Person, password string) error {
 	p.Role = entry.Curator
-	if err := append(personProblems(p), passwordProblems(password)...).Err(); err != nil {
+	if err := s.CheckFirstCurator(ctx, p, password); err != nil {
 		return err
 	}
 	_, err := s.addFirst(ctx, api.Setup{Person: p, Password: password})

@@ -74,7 +74,7 @@ func (tx Tx) DropSetupCode() error { return tx.exec(dropSetupCode) }
 
 const addPasswordLink = `
 insert into password_links (hash, person_id, by_id, until)
-values ($1, $2, $3, $4)
+values ($1, $2, nullif($3::bigint, 0), $4)
 on conflict (person_id) do update
 set hash = excluded.hash, by_id = excluded.by_id, until = excluded.until`
 

@@ -26,9 +26,10 @@ var (
 	ErrTaken    = errors.New("taken")
 	ErrChanged  = errors.New("changed meanwhile")
 
-	// ErrTryAgain means that the database gave a transaction up because of another
-	// one (a deadlock, a serialisation failure): done once more it may succeed.
-	ErrTryAgain = errors.New("given up because of another transaction")
+	// ErrTryAgain means that the database gave a transaction up, because of another one
+	// (a deadlock, a serialisation failure) or because it ended the connection: nothing
+	// of it was kept, and done once more it may succeed.
+	ErrTryAgain = errors.New("given up by the database")
 )
 
 //go:embed migrations/*.sql
@@ -160,14 +161,17 @@ func (d *DB) Migrate(ctx context.Context) error {
 func (d *DB) Change(ctx context.Context, at time.Time, do func(Tx) error) error {
 	tx, err := d.db.BeginTxx(ctx, nil)
 	if err != nil {
-		return fmt.Errorf("begin a transaction: %w", err)
+		return fmt.Errorf("begin a transaction: %w", known(err))
 	}
 	defer func() { _ = tx.Rollback() }() // nothing where it is kept
 	if err := do(Tx{Reader{ctx, tx, at}, tx, &shelfChange{}}); err != nil {
 		return errors.Join(err, rolledBack(tx.Rollback()))
 	}
 	if err := tx.Commit(); err != nil {
-		return fmt.Errorf("commit: %w", known(err))
+		if !wasEnded(err) { // or else it may have been kept
+			err = known(err)
+		}
+		return fmt.Errorf("commit: %w", err)
 	}
 	return nil
 }
@@ -176,7 +180,7 @@ func (d *DB) Change(ctx context.Context, at time.Time, do func(Tx) error) error 
 func (d *DB) View(ctx context.Context, at time.Time, do func(Snapshot) error) error {
 	tx, err := d.db.BeginTxx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 	if err != nil {
-		return fmt.Errorf("begin to read: %w", err)
+		return fmt.Errorf("begin to read: %w", known(err))
 	}
 	defer func() { _ = tx.Rollback() }() // there is nothing to keep
 	return do(Snapshot{Reader{ctx, tx, at}})
@@ -245,10 +249,16 @@ func known(err error) error {
 		return ErrNotFound
 	case errors.As(err, &pg) && pg.Code == "23505":
 		return fmt.Errorf("%w: %s", ErrTaken, pg.ConstraintName)
-	case errors.As(err, &pg) && (pg.Code == "40001" || pg.Code == "40P01"):
+	case errors.As(err, &pg) && (pg.Code == "40001" || pg.Code == "40P01"), wasEnded(err):
 		return fmt.Errorf("%w: %s", ErrTryAgain, pg.Message)
 	}
 	return err
+}
+
+// wasEnded says whether the database ended the connection, as an operator asked it to.
+func wasEnded(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && (pg.Code == "57P01" || pg.Code == "57P02")
 }
 
 // JSON is a column that holds a value as JSON.

@@ -29,10 +29,10 @@ func CallerOf(p store.Person, via string) Caller {
 // Actor is the caller as the life cycle knows them.
 func (c Caller) Actor() entry.Actor { return entry.Actor{ID: c.ID, Role: c.Role} }
 
-// MustCurate gives an [entry.Refusal] to all but curators. What is done, in words:
-// "add people".
+// MustCurate gives an [entry.Refusal] to all but curators, and to whoever runs the
+// service. What is done, in words: "add people".
 func (c Caller) MustCurate(what string) error {
-	if c.Role == entry.Curator {
+	if c.Role == entry.Curator || c == Service() {
 		return nil
 	}
 	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("only a curator may %s; you are signed in as a %s", what, c.Role)}

@@ -51,16 +51,32 @@ type Unit struct {
 
 // See reads from one unchanging state of the library.
 func See[T any](ctx context.Context, d *DB, see func(View) (T, error)) (out T, err error) {
-	err = d.db.View(ctx, d.now(), func(s store.Snapshot) (err error) {
-		out, err = see(View{s})
-		return err
+	err = again(ctx, func() error {
+		return d.db.View(ctx, d.now(), func(s store.Snapshot) (err error) {
+			out, err = see(View{s})
+			return err
+		})
 	})
 	return out, err
 }
 
 // Ask reads one thing, which needs no state that stays: a second question is refused.
-func Ask[T any](ctx context.Context, d *DB, ask func(View) (T, error)) (T, error) {
-	return ask(View{d.db.Ask(ctx, d.now())})
+func Ask[T any](ctx context.Context, d *DB, ask func(View) (T, error)) (out T, err error) {
+	err = again(ctx, func() (err error) {
+		out, err = ask(View{d.db.Ask(ctx, d.now())})
+		return err
+	})
+	return out, err
+}
+
+// again does something until the database does not give it up, a few times at most.
+func again(ctx context.Context, do func() error) (err error) {
+	for n := range attempts {
+		if err = do(); !errors.Is(err, store.ErrTryAgain) || !pause(ctx, n) {
+			break
+		}
+	}
+	return err
 }
 
 // attempts is how often a unit is begun where the database gives it up because of
@@ -72,9 +88,9 @@ const attempts = 10
 // through its Unit. What it gives is the answer that is kept for whoever sends the
 // same request again (see [Once]).
 func Do[T any](ctx context.Context, d *DB, by Caller, do func(*Unit) (T, error)) (out T, err error) {
-	for n := range attempts {
-		var u *Unit
-		err = d.db.Change(ctx, d.now(), func(tx store.Tx) (err error) {
+	var u *Unit
+	err = again(ctx, func() error {
+		return d.db.Change(ctx, d.now(), func(tx store.Tx) (err error) {
 			u = &Unit{Tx: tx, By: by}
 			once := onceOf(ctx)
 			if err := once.claim(u); err != nil {
@@ -88,21 +104,18 @@ func Do[T any](ctx context.Context, d *DB, by Caller, do func(*Unit) (T, error))
 			}
 			return u.writeRecord()
 		})
-		if err == nil {
-			if u.ShelfChanged() {
-				u.after = append(u.after, d.shelfChanged...)
-			}
-			for _, f := range u.after {
-				f()
-			}
-			return out, nil
-		}
-		if !errors.Is(err, store.ErrTryAgain) || !pause(ctx, n) {
-			break
-		}
+	})
+	if err != nil {
+		var nothing T
+		return nothing, err
 	}
-	var nothing T
-	return nothing, err
+	if u.ShelfChanged() {
+		u.after = append(u.after, d.shelfChanged...)
+	}
+	for _, f := range u.after {
+		f()
+	}
+	return out, nil
 }
 
 // Run is Do for what gives nothing but an error.

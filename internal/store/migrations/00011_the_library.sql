@@ -23,7 +23,7 @@ create table setup_codes (
 create table password_links (
     hash      bytea primary key check (octet_length(hash) = 32),
     person_id bigint      not null references people,
-    by_id     bigint      not null references people,
+    by_id     bigint      references people, -- null where whoever runs the service made it
     until     timestamptz not null
 );
 create unique index on password_links (person_id);
