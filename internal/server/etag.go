@@ -34,8 +34,9 @@ func revisionOf(c fiber.Ctx) (texts.Revision, error) {
 	return r, nil
 }
 
-// fresh gives every answer to a GET an ETag, of its bytes where it has none of
-// its own, and answers 304 to one who has it.
+// fresh gives every answer to a GET an ETag of its bytes, and answers 304 to one who has
+// it. What has an ETag of its own, which a change must name, is given each time: labels
+// and owners change beside a text.
 func (s *server) fresh(c fiber.Ctx) error {
 	if err := c.Next(); err != nil {
 		return err
@@ -43,13 +44,13 @@ func (s *server) fresh(c fiber.Ctx) error {
 	if c.Method() != fiber.MethodGet || c.Response().StatusCode() != fiber.StatusOK {
 		return nil
 	}
-	tag := c.GetRespHeader(fiber.HeaderETag)
-	if tag == "" {
-		sum := sha256.Sum256(c.Response().Body())
-		tag = `"` + hex.EncodeToString(sum[:12]) + `"`
-		c.Set(fiber.HeaderETag, tag)
-	}
 	c.Set(fiber.HeaderCacheControl, "private, no-cache")
+	if c.GetRespHeader(fiber.HeaderETag) != "" {
+		return nil
+	}
+	sum := sha256.Sum256(c.Response().Body())
+	tag := `"` + hex.EncodeToString(sum[:12]) + `"`
+	c.Set(fiber.HeaderETag, tag)
 	for have := range strings.SplitSeq(c.Get(fiber.HeaderIfNoneMatch), ",") {
 		if strings.TrimPrefix(strings.TrimSpace(have), "W/") == tag {
 			c.Response().ResetBody()

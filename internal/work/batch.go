@@ -36,7 +36,10 @@ const (
 
 // Call has in done, alone or with others, and waits for it no longer than its context
 // lasts. What others wait for as well does not end with one caller's patience.
-func (b *Batch[In, Out]) Call(ctx context.Context, in In) (Out, error) {
+func (b *Batch[In, Out]) Call(ctx context.Context, in In) (out Out, err error) {
+	if err := ctx.Err(); err != nil {
+		return out, err
+	}
 	c := &call[In, Out]{in: in, turn: make(chan bool, 1)}
 	b.mu.Lock()
 	b.waiting = append(b.waiting, c)

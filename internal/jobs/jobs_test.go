@@ -1,0 +1,142 @@
+package jobs_test
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"goldshelf/api"
+	"goldshelf/internal/channel"
+	"goldshelf/internal/jobs"
+	"goldshelf/internal/lifecycle"
+	"goldshelf/internal/notify"
+	"goldshelf/internal/testdb"
+	"goldshelf/internal/work"
+)
+
+// Channels that do not answer hold up neither what is to be published nor each other.
+func TestHungChannelsHoldNothingUp(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	hang := make(chan struct{})
+	var hung, told atomic.Int32
+	hanging := httptest.NewServer(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) { hung.Add(1); <-hang }))
+	defer hanging.Close()
+	defer close(hang)
+	answering := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, _ *http.Request) { told.Add(1) }))
+	defer answering.Close()
+
+	n := notify.New(w.DB, channel.NewSender("127.0.0.1"))
+	for i := range 50 {
+		if _, err := n.AddChannel(ctx, w.By("curator"), api.NewChannel{Title: fmt.Sprintf("Hung %d", i), URL: hanging.URL}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if _, err := n.AddChannel(ctx, w.By("curator"), api.NewChannel{Title: "Board", URL: answering.URL}); err != nil {
+		t.Fatal(err)
+	}
+	life := lifecycle.New(w.DB)
+	w.Publish(testdb.Prompt("first", "Write to {{area}}.\n")) // what all of them are to be told
+	w.Approve(testdb.Prompt("second", "Write soon to {{area}}.\n"))
+	at := w.Clock.Now().Add(10 * time.Second)
+	if _, err := life.PublishTogether(ctx, w.By("curator"), []string{"second"}, &at); err != nil {
+		t.Fatal(err)
+	}
+
+	running, stop := context.WithCancel(ctx)
+	ended := make(chan struct{})
+	log := slog.New(slog.DiscardHandler)
+	deliveries := jobs.Deliveries(n, log)
+	go func() {
+		defer close(ended)
+		jobs.Run(running, log, jobs.Publications(life), deliveries, jobs.Indexing(w.DB), jobs.CleanUp(w.DB))
+	}()
+	within(t, "50 channels hang, and one was told", func() bool { return hung.Load() == 50 && told.Load() == 1 })
+	w.Clock.Pass(10 * time.Second)
+	within(t, "what was due is published", func() bool {
+		left, err := life.Publications(ctx, w.By("curator"))
+		return err == nil && len(left.Items) == 0
+	})
+	within(t, "and the channel that answers is told", func() bool { return told.Load() == 2 })
+	stop()
+	<-ended
+}
+
+// within waits, five seconds at most, for something to come about.
+func within(t *testing.T, what string, is func() bool) {
+	t.Helper()
+	for deadline := time.Now().Add(5 * time.Second); time.Now().Before(deadline); time.Sleep(20 * time.Millisecond) {
+		if is() {
+			return
+		}
+	}
+	t.Fatal("it never came about: " + what)
+}
+
+// A job that panics is logged, and done again; the others go on.
+func TestAPanicEndsNothing(t *testing.T) {
+	t.Parallel()
+	var log strings.Builder
+	var panicked, done atomic.Int32
+	ctx, stop := context.WithCancel(t.Context())
+	wild := jobs.New("wild", time.Hour, func(context.Context) error {
+		if panicked.Add(1) == 2 {
+			stop()
+		}
+		panic("oh")
+	})
+	calm := jobs.New("calm", time.Hour, func(context.Context) error { done.Add(1); wild.Wake(); return nil })
+	jobs.Run(ctx, slog.New(slog.NewTextHandler(&log, nil)), wild, calm)
+	if panicked.Load() < 2 || done.Load() == 0 || !strings.Contains(log.String(), "job=wild") || !strings.Contains(log.String(), "panic: oh") {
+		t.Errorf("panicked %d times, calm was done %d times, and the log says %s", panicked.Load(), done.Load(), log.String())
+	}
+}
+
+// What several services find to do is done by one of them.
+func TestSeveralServicesShareTheWork(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	var told atomic.Int32
+	server := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { told.Add(1) }))
+	defer server.Close()
+	services := []*work.DB{w.DB, w.Second(), w.Second()}
+	sender := channel.NewSender("127.0.0.1")
+	if _, err := notify.New(w.DB, sender).AddChannel(ctx, w.By("curator"), api.NewChannel{Title: "Board", URL: server.URL}); err != nil {
+		t.Fatal(err)
+	}
+	const entries = 6
+	at := w.Clock.Now().Add(time.Minute)
+	for i := range entries {
+		in := testdb.Prompt(fmt.Sprintf("notice-%d", i), fmt.Sprintf("Write %d to {{area}}.\n", i))
+		w.Approve(in)
+		if _, err := lifecycle.New(w.DB).Publish(ctx, w.By("curator"), in.Slug, &at); err != nil {
+			t.Fatal(err)
+		}
+	}
+	before := w.Rows()["events"]
+	w.Clock.Pass(time.Hour)
+	running, stop := context.WithCancel(ctx)
+	log := slog.New(slog.DiscardHandler)
+	ended := make(chan struct{}, len(services))
+	for _, db := range services {
+		go func() {
+			jobs.Run(running, log, jobs.Publications(lifecycle.New(db)), jobs.Deliveries(notify.New(db, sender), log))
+			ended <- struct{}{}
+		}()
+	}
+	within(t, "all were told", func() bool { return told.Load() >= entries })
+	time.Sleep(200 * time.Millisecond)
+	stop()
+	for range services {
+		<-ended
+	}
+	if got := w.Rows()["events"] - before; told.Load() != entries || got != entries {
+		t.Errorf("of %d publications %d were recorded and %d told", entries, got, told.Load())
+	}
+}
