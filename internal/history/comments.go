@@ -145,11 +145,15 @@ func passageProblems(req api.NewComment, body string) problem.List {
 	return wrong
 }
 
-// SettleComment says that a thread is done with, or that it is open again.
+// SettleComment says that a thread is done with, or that it is open again; where it is
+// so already nothing changes.
 func (s *Service) SettleComment(ctx context.Context, by work.Caller, slug string, id int64, settled bool) (api.Comment, error) {
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Comment, error) {
 		e, v, err := discussedVersion(u.Reader, by, slug, 0)
 		if err != nil {
+			return api.Comment{}, err
+		}
+		if _, err := u.Lock(e.Slug); err != nil {
 			return api.Comment{}, err
 		}
 		c, err := u.Comment(e.ID, id)
@@ -159,6 +163,9 @@ func (s *Service) SettleComment(ctx context.Context, by work.Caller, slug string
 		}
 		if c.AnswerTo != 0 {
 			return api.Comment{}, missing
+		}
+		if settled == (c.SettledAt != nil) {
+			return comment(c, v.Body), nil
 		}
 		now, action, who := u.Now(), entry.Action("settle"), by.ID
 		at := &now

@@ -1,0 +1,94 @@
+package gather_test
+
+import (
+	"errors"
+	"fmt"
+	"testing"
+
+	"goldshelf/api"
+	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
+	"goldshelf/internal/gather"
+	"goldshelf/internal/testdb"
+	"goldshelf/internal/work"
+)
+
+func zipOf(t *testing.T, n int) []byte {
+	t.Helper()
+	files := map[string][]byte{}
+	for i := range n {
+		files[fmt.Sprintf("brought-%d.md", i)] = fmt.Appendf(nil, "---\nkind: snippet\ntitle: Brought %d\nsummary: A part.\n---\nText number %d, with words of its own: %d%d.\n", i, i, i*7, i*13)
+	}
+	data, err := bundle.WriteZip(files)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return data
+}
+
+// One plan applied by two at once makes its entries once; what has changed since it was
+// planned is not applied.
+func TestAPlanIsAppliedOnce(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s, other, curator := gather.New(w.DB), gather.New(w.Second()), w.By("curator")
+	plan, err := s.Create(ctx, curator, "brought.zip", zipOf(t, 20), bundle.Reading{}, "")
+	if err != nil || len(plan.Items) != 20 || !plan.Items[0].Selected {
+		t.Fatalf("the plan: %+v, %v", plan, err)
+	}
+	apply := func(s *gather.Service) func() error {
+		return func() error {
+			_, err := s.Apply(ctx, curator, plan.ID, api.ApplyRequest{Digest: plan.Digest})
+			return err
+		}
+	}
+	errs := testdb.Race(apply(s), apply(other))
+	if (errs[0] == nil) == (errs[1] == nil) {
+		t.Errorf("applied twice at once: %v", errs)
+	}
+	if rows := w.Rows(); rows["entries"] != 20 || rows["versions"] != 20 {
+		t.Errorf("there are %v", rows)
+	}
+
+	stale, err := s.Create(ctx, curator, "more.zip", zipOf(t, 21), bundle.Reading{}, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	w.Create(testdb.Part(entry.Snippet, "brought-20", "Somebody was faster.\n"))
+	before := w.Rows()
+	if _, err := s.Apply(ctx, curator, stale.ID, api.ApplyRequest{Digest: stale.Digest}); err == nil {
+		t.Error("a plan that no longer holds was applied")
+	}
+	if after := w.Rows(); fmt.Sprint(after) != fmt.Sprint(before) {
+		t.Errorf("rows were %v, now %v", before, after)
+	}
+}
+
+// A plan is its maker's alone; who lost the role in between applies nothing.
+func TestWhoMayApply(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s := gather.New(w.DB)
+	plan, err := s.Create(ctx, w.By("curator"), "brought.zip", zipOf(t, 2), bundle.Reading{}, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Plan(ctx, w.By("chief"), plan.ID); !errors.Is(err, work.ErrNotFound) {
+		t.Errorf("another curator's plan: %v", err)
+	}
+	was := w.By("curator")
+	was.Role = entry.Contributor
+	var refused *entry.Refusal
+	if _, err := s.Apply(ctx, was, plan.ID, api.ApplyRequest{Digest: plan.Digest}); !errors.As(err, &refused) {
+		t.Errorf("by one who is no curator any more: %v", err)
+	}
+	if _, err := s.Create(ctx, w.By("reviewer"), "brought.zip", zipOf(t, 2), bundle.Reading{}, ""); !errors.As(err, &refused) {
+		t.Errorf("planned by a reviewer: %v", err)
+	}
+	if err := s.Delete(ctx, w.By("curator"), plan.ID); err != nil {
+		t.Error(err)
+	}
+	if _, err := s.Plan(ctx, w.By("curator"), plan.ID); !errors.Is(err, work.ErrNotFound) {
+		t.Errorf("a plan that was deleted: %v", err)
+	}
+}

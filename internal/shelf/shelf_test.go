@@ -1,0 +1,114 @@
+package shelf_test
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"testing"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/core/fill"
+	"goldshelf/core/problem"
+	"goldshelf/internal/lifecycle"
+	"goldshelf/internal/shelf"
+	"goldshelf/internal/testdb"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
+)
+
+// The shelf is searched by words and labels, page by page, and filled in from.
+func TestTheShelf(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s := shelf.New(w.DB, texts.New(w.DB))
+	for i := range 5 {
+		w.Publish(testdb.Prompt(fmt.Sprintf("notice-%d", i), fmt.Sprintf("Write notice %d to {{area}}.\n", i)))
+	}
+	first, err := s.Shelf(ctx, shelf.Query{Text: "noti", Limit: 3})
+	if err != nil || first.Total != 5 || len(first.Items) != 3 || first.Next == "" {
+		t.Fatalf("a page: %d of %d, %v", len(first.Items), first.Total, err)
+	}
+	rest, err := s.Shelf(ctx, shelf.Query{Text: "noti", Limit: 3, Cursor: first.Next})
+	if err != nil || len(rest.Items) != 2 {
+		t.Errorf("the rest: %d, %v", len(rest.Items), err)
+	}
+	if none, err := s.Shelf(ctx, shelf.Query{Text: "noti", Labels: map[string][]string{"department": {"laboratory"}}}); err != nil || none.Total != 0 {
+		t.Errorf("of the laboratory there are %d, %v", none.Total, err)
+	}
+	var wrong problem.List
+	if _, err := s.Shelf(ctx, shelf.Query{Labels: map[string][]string{"mood": {"calm"}}, Cursor: "x"}); !errors.As(err, &wrong) {
+		t.Errorf("a facet that is not there: %v", err)
+	}
+	filled, err := s.Fill(ctx, "notice-2", 0, api.FillRequest{Values: fill.Values{"area": fill.Single("Mill Lane")}})
+	if err != nil || filled.Text != "Write notice 2 to Mill Lane.\n" {
+		t.Errorf("filled: %q, %v", filled.Text, err)
+	}
+	if _, err := s.Fill(ctx, "notice-2", 0, api.FillRequest{}); !errors.As(err, &wrong) || !strings.Contains(err.Error(), "Which streets?") {
+		t.Errorf("without a value: %v", err)
+	}
+}
+
+// Readers fill in while an entry is retired and restored: each gets the text, or why
+// not, and nothing else.
+func TestFillsBesideRetirement(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s, life := shelf.New(w.DB, texts.New(w.DB)), lifecycle.New(w.DB)
+	w.Publish(testdb.Prompt("notice", "Write to {{area}}.\n"))
+	stop := make(chan struct{})
+	reader := func() error {
+		for {
+			select {
+			case <-stop:
+				return nil
+			default:
+			}
+			_, err := s.Fill(ctx, "notice", 0, api.FillRequest{Values: fill.Values{"area": fill.Single("Mill Lane")}})
+			var gone *texts.Gone
+			if err != nil && !errors.As(err, &gone) {
+				return err
+			}
+		}
+	}
+	curator := func() error {
+		defer close(stop)
+		for range 8 {
+			if _, err := life.Retire(ctx, w.By("curator"), "notice", api.Retirement{Because: "Old."}); err != nil {
+				return err
+			}
+			var gone *texts.Gone
+			if _, err := s.Fill(ctx, "notice", 0, api.FillRequest{Sketch: true}); !errors.As(err, &gone) {
+				return fmt.Errorf("retired, it is filled in: %w", err)
+			}
+			if _, err := life.Restore(ctx, w.By("curator"), "notice"); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	for _, err := range testdb.Race(reader, reader, reader, curator) {
+		if err != nil {
+			t.Error(err)
+		}
+	}
+}
+
+// What uses an entry is seen by whom it concerns; drafts are nobody else's.
+func TestUses(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s := shelf.New(w.DB, texts.New(w.DB))
+	w.Publish(testdb.Part(entry.Snippet, "close-kindly", "Close kindly.\n"), testdb.Prompt("notice", "Write to {{area}}. {{include close-kindly}}\n"))
+	w.Create(testdb.Prompt("draft-notice", "Write soon to {{area}}. {{include close-kindly}}\n"))
+	uses, err := s.Uses(ctx, w.By("reader"), "close-kindly")
+	if err != nil || len(uses.Items) != 1 || uses.Items[0].Slug != "notice" {
+		t.Errorf("a reader sees %+v, %v", uses.Items, err)
+	}
+	if _, err := s.Entry(ctx, w.By("second"), "draft-notice"); !errors.Is(err, work.ErrNotFound) {
+		t.Errorf("someone else's draft: %v", err)
+	}
+	if list, err := s.Entries(ctx, w.By("contributor"), shelf.Query{Mine: true}); err != nil || list.Total != 3 {
+		t.Errorf("its writer has %d, %v", list.Total, err)
+	}
+}
