@@ -30,8 +30,8 @@ func openWindow(t *testing.T, name string, width, height int64) *window {
 	return openWindowAt(t, service.URL, name, width, height)
 }
 
-// openWindowAt is openWindow at a service of its own.
-func openWindowAt(t *testing.T, url, name string, width, height int64) *window {
+// openBrowser is somebody at the console who has opened nothing yet.
+func openBrowser(t *testing.T, url string, width, height int64) *window {
 	t.Helper()
 	ctx, cancel := browser.Tab(chrome)
 	t.Cleanup(cancel)
@@ -39,7 +39,15 @@ func openWindowAt(t *testing.T, url, name string, width, height int64) *window {
 		t.Fatal(err)
 	}
 	w := &window{t, ctx, url}
-	w.do(browser.Size(width, height), chromedp.Navigate(url+"/sign-in"))
+	w.do(browser.Size(width, height))
+	return w
+}
+
+// openWindowAt is openWindow at a service of its own.
+func openWindowAt(t *testing.T, url, name string, width, height int64) *window {
+	t.Helper()
+	w := openBrowser(t, url, width, height)
+	w.do(chromedp.Navigate(url + "/sign-in"))
 	if name != "" {
 		w.do(browser.Type("#name", name), browser.Type("#password", demo.Password+kb.Enter), browser.See("The shelf"))
 	}

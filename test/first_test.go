@@ -1,0 +1,180 @@
+package test
+
+import (
+	"os/exec"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+
+	"goldshelf/api"
+	"goldshelf/client"
+	"goldshelf/test/browser"
+	"goldshelf/test/run"
+)
+
+const (
+	firstLabels = "facet,term,title\ndepartment,,Department\ndepartment,customer-care,Customer Care\ndepartment,laboratory,Laboratory\napplication,,Application\napplication,weir-mail,Weir Mail\nmodel,,Model\nmodel,heron-2,heron-2\n"
+	firstPeople = "name,full_name,role,department\nidris,Idris Fenn,contributor,customer-care\noona,Oona Birch,reviewer,customer-care\n"
+	firstWord   = "a-long-first-password"
+)
+
+// signInAs is a shell of somebody who has set a password.
+func signInAs(t *testing.T, url, name string) *terminal {
+	t.Helper()
+	term := &terminal{t: t, home: t.TempDir(), url: url}
+	if out, status := term.run(firstWord+"\n", "login", name); status != 0 {
+		t.Fatalf("login as %s: status %d, %s", name, status, out)
+	}
+	return term
+}
+
+// From an empty machine to a first published entry, without a browser and without the
+// demo.
+func TestFromNothingByClient(t *testing.T) {
+	t.Parallel()
+	dir, remove, err := run.Dir()
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(remove)
+	daemon, err := run.Program("goldshelfd")
+	if err != nil {
+		t.Fatal(err)
+	}
+	setup := func(args ...string) (string, error) {
+		cmd := exec.Command(daemon, append([]string{"setup", "--data-dir", dir, "--curator", "tamsin", "--full-name", "Tamsin Hale"}, args...)...)
+		cmd.Stdin = strings.NewReader(firstWord + "\n")
+		out, err := cmd.CombinedOutput()
+		return string(out), err
+	}
+	labels, people := write(t, "labels.csv", firstLabels), write(t, "people.csv", firstPeople)
+	if out, err := setup("--zone", "Moon/Base"); err == nil || !strings.Contains(out, "Moon/Base") {
+		t.Errorf("a zone that is none: %v, %s", err, out)
+	}
+	if out, err := setup("--labels", labels, "--people", write(t, "bad.csv", firstPeople+"pia,,king,moon\n")); err == nil || !strings.Contains(out, "line 4") {
+		t.Errorf("a bad table: %v, %s", err, out)
+	}
+	out, err := setup("--library", "Larkfen Water", "--zone", "Europe/London", "--labels", labels, "--people", people)
+	if err != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	links := regexp.MustCompile(`/set-password#(\w+)`).FindAllStringSubmatch(out, -1)
+	if len(links) != 2 {
+		t.Fatalf("setup prints %s", out)
+	}
+	if out, err := setup(); err == nil || !strings.Contains(out, "has a curator already") {
+		t.Errorf("a second time: %v, %s", err, out)
+	}
+
+	s, err := run.Serve(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		if err := s.Stop(); err != nil {
+			t.Error(err)
+		}
+	})
+	if strings.Contains(s.Log(), "enter this code") {
+		t.Error("there is a curator, and a code is given")
+	}
+	stranger := &client.Client{Server: s.URL}
+	for _, link := range links {
+		if err := stranger.SetPassword(t.Context(), api.NewPassword{Code: link[1], Password: firstWord}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	writer, reviewer, curator := signInAs(t, s.URL, "idris"), signInAs(t, s.URL, "oona"), signInAs(t, s.URL, "tamsin")
+	curator.says(0, []string{"region"}, "labels", "--add", "region", "--title", "Region")
+	curator.says(0, []string{"region", "The north"}, "labels", "--add", "region/north", "--title", "The north")
+	curator.says(0, []string{"Customers"}, "labels", "--rename", "department/customer-care", "--title", "Customers")
+	writer.says(0, []string{"planned-work: version 1, draft, made"}, "put", write(t, "planned-work.md", outageNotice))
+	writer.says(0, []string{"in review"}, "submit", "planned-work", "--note", "The first one.")
+	reviewer.says(0, []string{"approved"}, "approve", "planned-work")
+	curator.says(0, []string{"published"}, "publish", "planned-work")
+	writer.says(0, []string{"planned-work"}, "find", "planned")
+	writer.says(0, []string{"Mill Lane"}, "fill", "planned-work", "area=Mill Lane", "hours=6")
+}
+
+// The same at the console: the code in the terminal, the library, its labels and people,
+// a first import, and what it takes to publish that.
+func TestFromNothingAtTheConsole(t *testing.T) {
+	t.Parallel()
+	dir, remove, err := run.Dir()
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(remove)
+	s, err := run.Serve(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		if err := s.Stop(); err != nil {
+			t.Error(err)
+		}
+	})
+	told := regexp.MustCompile(`enter this code: (\w+)`)
+	code := told.FindStringSubmatch(s.Log())
+	for deadline := time.Now().Add(5 * time.Second); code == nil && time.Now().Before(deadline); time.Sleep(20 * time.Millisecond) {
+		code = told.FindStringSubmatch(s.Log()) // what it wrote arrives in its own time
+	}
+	if code == nil {
+		t.Fatalf("no code is given: %s", s.Log())
+	}
+	w := openBrowser(t, s.URL, 1280, 800)
+	w.do(chromedp.Navigate(s.URL+"/"), browser.See("A new library"),
+		browser.Type("#code", "wrong"), browser.Type("#full-name", "Tamsin Hale"), browser.Type("#name", "tamsin"), browser.Type("#password", firstWord),
+		browser.Press("Become the first curator"), browser.See("1 of 5 tries"),
+		browser.Type("#code", code[1]), browser.Press("Become the first curator"), browser.See("What is it called?"),
+		browser.Type("#library-name", "Larkfen Water"), browser.Choose("#library-zone", "Europe/London"), browser.Press("Save"), browser.See("Which departments, and which other labels?"),
+		browser.Upload("input[type=file]", write(t, "labels.csv", firstLabels)), browser.See("weir-mail"),
+		browser.Type("#new-facet", "Region"), browser.Press("Add facet"), browser.See("to Region"),
+		browser.Press("Continue"), browser.See("Who comes in?"),
+		browser.Upload("input[type=file]", write(t, "people.csv", firstPeople)), browser.See("shown this once"))
+	links, err := browser.Ask[[]string](w.ctx, `[...document.querySelectorAll("code")].map((c) => c.innerText)`)
+	if err != nil || len(links) != 2 {
+		t.Fatalf("the links: %v, %v", links, err)
+	}
+	w.do(browser.Press("Bring your prompts in"), browser.See("Drop a file here"),
+		browser.Upload(`input[type=file]`, write(t, "planned-work.md", outageNotice)), browser.See("Notice of planned work"),
+		browser.Press("Import 1 entry"), browser.See("1 created, 0 changed"))
+	w.visit("/settings/library", "Time zone")
+	w.do(browser.Until(`document.querySelector("#library-zone").value === "Europe/London"`))
+	w.visit("/entries/planned-work/edit", "Draft of version 1")
+	w.do(browser.Press("Submit for review"), browser.Type("#note", "The first one."), browser.Press("Submit"), browser.Until(`location.pathname === "/desk"`))
+
+	reviewer := openBrowser(t, s.URL, 1280, 800)
+	reviewer.do(chromedp.Navigate(links[1]), browser.See("Set your password"), browser.Type("#password", firstWord), browser.Press("Set password"), browser.See("It is set."),
+		browser.Press("Sign in"), browser.Type("#name", "oona"), browser.Type("#password", firstWord), browser.Press("Sign in"), browser.See("The shelf"))
+	reviewer.visit("/entries/planned-work/review", "Approve version 1")
+	reviewer.do(browser.Press("Approve version 1"), browser.Press("Approve"), browser.Until(`location.pathname === "/desk"`))
+	w.visit("/entries/planned-work/review", "Publish version 1")
+	w.do(browser.Press("Publish version 1"), browser.See("✓ Published"))
+	reviewer.visit("/", "Notice of planned work")
+
+	again := openBrowser(t, s.URL, 1280, 800)
+	again.do(chromedp.Navigate(s.URL+"/setup"), browser.Until(`location.pathname === "/sign-in"`), browser.See("Larkfen Water"),
+		chromedp.Navigate(links[1]), browser.See("Set your password"), browser.Type("#password", firstWord), browser.Press("Set password"), browser.See("It is not set"))
+}
+
+// The sign-in page is quiet: nothing is asked that is refused, and what crawlers and
+// previews ask for is there.
+func TestTheSignInPageIsQuiet(t *testing.T) {
+	t.Parallel()
+	w := openBrowser(t, service.URL, 1280, 800)
+	w.do(chromedp.Navigate(service.URL+"/"), browser.See("signs in as curator"))
+	failed, err := browser.Ask[[]string](w.ctx, `performance.getEntriesByType("resource").filter((r) => r.responseStatus >= 400).map((r) => r.name)`)
+	if err != nil || len(failed) > 0 {
+		t.Errorf("refused: %v, %v", failed, err)
+	}
+	if about, err := browser.Ask[string](w.ctx, `document.querySelector("meta[name=description]").content`); err != nil || len(about) < 50 {
+		t.Errorf("the page is described as %q, %v", about, err)
+	}
+	if robots, err := browser.Ask[string](w.ctx, `fetch("/robots.txt").then((r) => r.text())`); err != nil || !strings.HasPrefix(robots, "User-agent:") {
+		t.Errorf("robots.txt is %q, %v", robots, err)
+	}
+}
