@@ -32,7 +32,8 @@ export type Problem = Schemas["Problem"];
 export type Action = Schemas["Action"];
 export type Details = Schemas["ProblemDetails"];
 
-export const api = createClient<paths>({ baseUrl: "/api/v1" });
+// The page's own fetch, looked up at each call: what stands in for it later is heeded.
+export const api = createClient<paths>({ baseUrl: "/api/v1", fetch: (request) => window.fetch(request) });
 
 /** What the service answered when something went wrong. */
 export class Refused extends Error {
