@@ -138,18 +138,18 @@ type Column struct {
 
 // PlanItem is one entry of a plan.
 type PlanItem struct {
-	Number   int             `json:"number"`
-	Where    string          `json:"where"` // the file or row
-	Slug     string          `json:"slug"`
-	Kind     entry.Kind      `json:"kind"`
-	Title    string          `json:"title"`
-	Note     string          `json:"note,omitempty"`
-	State    PlanState       `json:"state"`
-	Selected bool            `json:"selected"` // it comes in, unless it is chosen otherwise
-	On       int             `json:"on,omitempty"`
-	Similar  []PlanMatch `json:"similar"`
-	Places   int             `json:"places,omitempty"` // to fill in, marked in other ways than ours
-	Problems problem.List    `json:"problems,omitempty"`
+	Number   int          `json:"number"`
+	Where    string       `json:"where"` // the file or row
+	Slug     string       `json:"slug"`
+	Kind     entry.Kind   `json:"kind"`
+	Title    string       `json:"title"`
+	Note     string       `json:"note,omitempty"`
+	State    PlanState    `json:"state"`
+	Selected bool         `json:"selected"` // it comes in, unless it is chosen otherwise
+	On       int          `json:"on,omitempty"`
+	Similar  []PlanMatch  `json:"similar"`
+	Places   int          `json:"places,omitempty"` // to fill in, marked in other ways than ours
+	Problems problem.List `json:"problems,omitempty"`
 }
 
 // PlanMatch is an entry that a new one is like: one that is here, or one that

@@ -95,6 +95,7 @@ func New(lib *library.Library, opt Options) *Service {
 		AppName: "Gold Shelf", BodyLimit: MaxBody, StreamRequestBody: true, ErrorHandler: s.fail,
 		ReadTimeout: answerWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true,
 		ServerHeader: "", Immutable: true, UnescapePath: true,
+		WriteBufferSize: 16 << 10, // most answers go out in one piece
 	})
 	app.Use(s.logged, recovery.New(), s.safeHeaders, s.timed, s.sized)
 	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
@@ -132,8 +133,9 @@ func (s *server) logged(c fiber.Ctx) error {
 			return err
 		}
 	}
-	s.log.Info("request", "method", c.Method(), "path", c.Path(), "status", c.Response().StatusCode(),
-		"ms", float64(time.Since(start).Microseconds())/1000, "by", who(c))
+	s.log.LogAttrs(c.Context(), slog.LevelInfo, "request",
+		slog.String("method", c.Method()), slog.String("path", c.Path()), slog.Int("status", c.Response().StatusCode()),
+		slog.Float64("ms", float64(time.Since(start).Microseconds())/1000), slog.String("by", who(c)))
 	return nil
 }
 

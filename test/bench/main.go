@@ -17,6 +17,7 @@ import (
 	"regexp"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/jedib0t/go-pretty/v6/table"
@@ -28,8 +29,16 @@ import (
 )
 
 func main() {
-	only := flag.String("only", "", "measure the packages, the service, gather or keeping alone")
+	only := flag.String("only", "", "measure the packages, the service, imports, saves or crowds alone")
+	bare := flag.String("bare", "", "serve a bare handler at this `ADDRESS`, for the comparison")
 	flag.Parse()
+	if *bare != "" {
+		if err := serveBare(*bare); err != nil {
+			fmt.Fprintln(os.Stderr, "bench:", err)
+			os.Exit(1)
+		}
+		return
+	}
 	if err := bench(context.Background(), *only); err != nil {
 		fmt.Fprintln(os.Stderr, "bench:", err)
 		os.Exit(1)
@@ -49,8 +58,9 @@ func bench(ctx context.Context, only string) error {
 	}{
 		{"packages", "the language, the checks, the differences and the uses", packageFigures},
 		{"service", "the service with the demo", serviceFigures},
-		{"gather", "imports, exports and look-alikes", gatherFigures},
-		{"keeping", "histories and saving", keepingFigures},
+		{"imports", "imports, exports and similar entries", importFigures},
+		{"saves", "histories and saving", saveFigures},
+		{"crowds", "many at once", crowdFigures},
 	}
 	t := table.NewWriter()
 	t.SetOutputMirror(os.Stdout)
@@ -106,11 +116,20 @@ func packageFigures(ctx context.Context) ([]figure, error) {
 	for _, size := range []string{"1KiB", "32KiB", "1000KiB"} {
 		figures = append(figures, figure{"fill " + size, fmt.Sprintf("%.0f MB/s", rate["FillGrows/"+size]), "linear", rate["FillGrows/"+size] > rate["FillGrows/32KiB"]/4})
 	}
+	slowest := 0.0
+	for name, took := range ns {
+		if strings.HasPrefix(name, "Faults/") {
+			slowest = max(slowest, took/1e6)
+		}
+	}
+	faults := ns["Faults/names"] / 1e6
 	checks, uses := ns["Checks4KiB"]/1e6, ns["UsesFiveDeep"]/1e6
 	small, large := ns["Texts/100KiB"]/1e6, ns["Texts/1MiB_all_changed"]/1e6
 	return append(figures,
 		figure{"difference of two 100 KiB texts", fmt.Sprintf("%.0f ms", small), "50 ms", small > 0 && small < 50},
 		figure{"of 1 MiB with everything changed", fmt.Sprintf("%.1f s", large/1e3), "2 s", large > 0 && large < 2000},
+		figure{"the faults of 1 MiB of {{A}} told", fmt.Sprintf("%.0f ms", faults), "100 ms", faults > 0 && faults < 100},
+		figure{"of 1 MiB of any other mark at fault, the slowest", fmt.Sprintf("%.0f ms", slowest), "linear", slowest > 0 && slowest < 500},
 		figure{"all checks on a 4 KiB entry", fmt.Sprintf("%.1f ms", checks), "2 ms", checks > 0 && checks < 2},
 		figure{"uses in a library of 10,000, five deep", fmt.Sprintf("%.1f ms", uses), "20 ms", uses > 0 && uses < 20}), nil
 }

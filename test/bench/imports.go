@@ -19,9 +19,9 @@ import (
 	"goldshelf/test/run"
 )
 
-// gatherFigures measures an import of 10,000 entries of 2 KiB from a folder, with
-// look-alikes, and their export.
-func gatherFigures(ctx context.Context) (figures []figure, err error) {
+// importFigures measures an import of 10,000 entries of 2 KiB from a folder, with
+// similar entries, and their export.
+func importFigures(ctx context.Context) (figures []figure, err error) {
 	dir, remove, err := run.Dir()
 	if err != nil {
 		return nil, err
@@ -76,9 +76,9 @@ func gatherFigures(ctx context.Context) (figures []figure, err error) {
 	if err != nil {
 		return nil, err
 	}
-	near, err := alikeFigures()
+	near, err := similarFigures()
 	return append([]figure{
-		{"import of 10,000 entries of 2 KiB, look-alikes included", fmt.Sprintf("%.1f s", in.Seconds()), "30 s", in < 30*time.Second},
+		{"import of 10,000 entries of 2 KiB, similar entries included", fmt.Sprintf("%.1f s", in.Seconds()), "30 s", in < 30*time.Second},
 		{"most memory of the service while it does so", fmt.Sprintf("%.0f MiB", most), "300 MiB", most < 300},
 		{"a desk with 10,000 open items, first page, median of 20", ms(desk), "50 ms", desk < 50*time.Millisecond},
 		{"export of the same", fmt.Sprintf("%.1f s", out.Seconds()), "5 s", out < 5*time.Second},
@@ -115,24 +115,24 @@ func peakMiB(pid int) (float64, error) {
 	return kib / 1024, err
 }
 
-var alikeLine = regexp.MustCompile(`BenchmarkAlikeAmong100000\S*\s+\d+\s+([\d.]+) ns/op\s+([\d.]+) %found\s+([\d.]+) %wrong`)
+var similarLine = regexp.MustCompile(`BenchmarkSimilarAmong100000\S*\s+\d+\s+([\d.]+) ns/op\s+([\d.]+) %found\s+([\d.]+) %wrong`)
 
-// alikeFigures runs the library's own benchmark among 100,000 entries.
-func alikeFigures() ([]figure, error) {
-	out, err := exec.Command("go", "test", "goldshelf/internal/library", "-run", "^$", "-bench", "Alike", "-benchtime", "300x").CombinedOutput()
+// similarFigures runs the library's own benchmark among 100,000 entries.
+func similarFigures() ([]figure, error) {
+	out, err := exec.Command("go", "test", "goldshelf/internal/similar", "-run", "^$", "-bench", "Similar", "-benchtime", "300x").CombinedOutput()
 	if err != nil {
 		return nil, fmt.Errorf("%w\n%s", err, out)
 	}
-	m := alikeLine.FindSubmatch(out)
+	m := similarLine.FindSubmatch(out)
 	if m == nil {
-		return nil, fmt.Errorf("the benchmark of look-alikes says nothing of them:\n%s", out)
+		return nil, fmt.Errorf("the benchmark of similar entries says nothing of them:\n%s", out)
 	}
 	var n [3]float64
 	for i := range n {
 		n[i], _ = strconv.ParseFloat(string(m[i+1]), 64) // the expression takes numbers alone
 	}
 	return []figure{
-		{"look-alikes of one text among 100,000", fmt.Sprintf("%.1f ms", n[0]/1e6), "20 ms", n[0] < 20e6},
+		{"similar entries of one text among 100,000", fmt.Sprintf("%.1f ms", n[0]/1e6), "20 ms", n[0] < 20e6},
 		{"of pairs over 0.8 in exact Jaccard, found", fmt.Sprintf("%.1f %%", n[1]), "95 %", n[1] >= 95},
 		{"shown wrongly, by the exact figure", fmt.Sprintf("%.1f %%", n[2]), "5 % at most", n[2] <= 5},
 	}, nil

@@ -30,9 +30,9 @@ const (
 	rounds    = 4
 )
 
-// keepingFigures measures a long history, and drafts saved by many at once beside
+// saveFigures measures a long history, and drafts saved by many at once beside
 // pgbench on the same cluster.
-func keepingFigures(ctx context.Context) (figures []figure, err error) {
+func saveFigures(ctx context.Context) (figures []figure, err error) {
 	dir, remove, err := run.Dir()
 	if err != nil {
 		return nil, err
