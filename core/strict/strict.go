@@ -69,10 +69,11 @@ func JSON(data []byte, into any) error {
 	return nil
 }
 
-// asItShould reads data in one go, and says whether there is nothing to say of it. What
-// there is, if there is anything, a second and slower reading finds.
+// asItShould reads small data in one go, and says whether there is nothing to say of it.
+// What there is, if there is anything, a second and slower reading finds.
 func asItShould(data []byte, into any) bool {
-	return !bytes.Contains(data, nul) && quick.Unmarshal(data, into, quick.RejectUnknownMembers(true)) == nil
+	return bytes.Count(data, []byte("{"))+bytes.Count(data, []byte("[")) <= deepest &&
+		!bytes.Contains(data, nul) && quick.Unmarshal(data, into, quick.RejectUnknownMembers(true)) == nil
 }
 
 var nul = []byte(`\u0000`)
