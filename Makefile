@@ -6,7 +6,8 @@ GO_FILES  := $(shell find api client cmd core internal test web -name '*.go' -no
              $(wildcard internal/store/migrations/*.sql internal/demo/*/*.md api/openapi.yaml)
 WEB_FILES := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts web/tsconfig.json api/openapi.yaml
 DEMO_DIR  ?= /var/tmp/goldshelf-demo-$(shell id -u)
-# The race detector needs a C compiler; where there is none the tests run without it.
+# The race detector needs a C compiler; where there is none the tests run without it. It
+# reads along where goroutines are; the computation has none.
 RACE      := $(shell command -v gcc >/dev/null && echo -race)
 
 .PHONY: build demo test check bench pictures clean
@@ -39,7 +40,7 @@ test:
 	@scripts/need postgresql chromium
 	@$(MAKE) --no-print-directory build check
 	@echo "Running the tests …"
-	@go test $(RACE) ./core/... ./client/... ./internal/... & packages=$$!; \
+	@{ go test ./core/... ./api/... && go test $(RACE) ./client/... ./internal/...; } & packages=$$!; \
 	  go test -count=1 -parallel 4 ./test/...; whole=$$?; \
 	  wait $$packages && exit $$whole
 

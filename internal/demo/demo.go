@@ -121,6 +121,8 @@ func chapters() []chapter {
 		{"burst-main-notice", 2, "contributor", 16, "Order of what to say; the regulator's wording where water must be boiled.", "reviewer", p},
 		{"prompt-writer", 1, "curator", 20, "So that a first draft takes minutes.", "reviewer", p},
 		{"board-brief", 1, "curator", 14, "From the company secretary's note.", "reviewer", p},
+		{"supply-restored-chat", 1, "press-desk", 12, "", "", entry.Draft},
+		{"low-pressure-note", 1, "press-desk", 11, "", "", entry.Draft},
 		{"school-visit-talk", 1, "contributor", 9, "For the open day.", "reviewer", entry.Approved},
 		{"incident-timeline", 1, "regs-lead", 6, "For the report on the September burst.", "reviewer", entry.Approved},
 		{"shift-handover", 2, "contributor", 4, "An example, and the one spelling of our sites.", "", entry.InReview},
@@ -187,7 +189,7 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 			return welcome, fmt.Errorf("%s, version %d: %w", c.slug, c.number, err)
 		}
 	}
-	if err := l.keeping(ctx); err != nil {
+	if err := l.story(ctx); err != nil {
 		return welcome, err
 	}
 	l.now = l.today

@@ -50,22 +50,22 @@ func shots(untidy string) []shot {
 		browser.See("rolling boil"),
 	}
 	return []shot{
-		{name: "sign-in", path: "/sign-in", sign: browser.Says("Oona Birch")},
+		{name: "setup", who: "curator", path: "/setup", sign: browser.Says("What is it called?"), do: []browser.Action{browser.Press("Save"), browser.See("Another facet")}},
 		{name: "shelf", who: "reader", path: "/", sign: browser.Says("your department")},
-		{name: "find", who: "reader", path: `/?q=water+back&department=%5B%22customer-care%22%5D`, sign: browser.Says("for “water back”"),
+		{name: "find", who: "reader", path: `/?q=water+back&department=customer-care`, sign: browser.Says("for “water back”"),
 			do: []browser.Action{chromedp.Focus("[data-result]")}},
 		{name: "entry", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), do: fillIn},
 		{name: "entry-dark", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), do: fillIn, dark: true},
 		{name: "entry-narrow", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), narrow: true},
-		{name: "people", who: "curator", path: "/settings/people", sign: browser.Says("What belongs to whom")},
-		{name: "audit", who: "curator", path: "/stocktake/record", sign: browser.Says("set-starter"), do: []browser.Action{browser.Press("Verify"), browser.See("records hold")}},
+		{name: "labels", who: "curator", path: "/settings/labels", sign: browser.Says("Another facet")},
+		{name: "similar", who: "curator", path: "/stocktake/similar", sign: browser.Says("Passages that could be snippets")},
+		{name: "record", who: "curator", path: "/stocktake/record", sign: browser.Says("set-starter"), do: []browser.Action{browser.Press("Verify"), browser.See("records hold")}},
 		{name: "news", who: "contributor", path: "/desk", sign: browser.Says("Waiting"), do: []browser.Action{browser.Press("News (2)"), browser.See("What I follow")}},
 		{name: "desk", who: "contributor", path: "/desk", sign: browser.Says("Complaint in five lines")},
 		{name: "editor", who: "contributor", path: "/entries/meter-dispute-reply/edit", sign: browser.Says("Decide") + "||" + browser.Says("As filled"),
 			do: []browser.Action{browser.See("checks pass")}},
 		{name: "review", who: "reviewer", path: "/entries/boil-water-wording/review", sign: browser.Says("Approve version 4")},
-		{name: "policy", who: "curator", path: "/settings/policy", sign: browser.Says("Words the house avoids")},
-		{name: "new-entry", who: "contributor", path: "/new", sign: browser.Says("Make a draft"),
+		{name: "new-entry", who: "contributor", path: "/new", sign: browser.Says("Create draft"),
 			do: []browser.Action{browser.Paste("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it")}},
 		{name: "import", who: "curator", path: "/stocktake/import", sign: browser.Says("Drop a file here"),
 			do: []browser.Action{browser.Upload("input[type=file]", untidy), browser.See("What the columns hold"), browser.See("Moon Base")}},
@@ -112,7 +112,7 @@ func one(ctx context.Context, url, out string, s shot) error {
 		theme = "dark"
 	}
 	actions := []browser.Action{browser.Size(width, height), chromedp.Navigate(url + "/sign-in"), browser.See("Sign in"),
-		browser.Script(`localStorage.setItem("goldshelf.theme", "` + theme + `")`)}
+		browser.Script(`localStorage.setItem("goldshelf.theme", JSON.stringify("` + theme + `"))`)}
 	if s.who != "" {
 		actions = append(actions,
 			chromedp.SendKeys("#name", s.who),

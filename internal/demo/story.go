@@ -33,9 +33,9 @@ func rules() check.Policy {
 // daysAgo sets the clock.
 func (l *loader) daysAgo(n int) { l.now = l.today.Add(-time.Duration(n) * 24 * time.Hour) }
 
-// keeping is what happened around the versions: who said what of them, who left,
+// story is what happened around the versions: who said what of them, who left,
 // what is handed over, and what could not be published in time.
-func (l *loader) keeping(ctx context.Context) error {
+func (l *loader) story(ctx context.Context) error {
 	curator, reviewer := l.by["curator"], l.by["reviewer"]
 
 	l.daysAgo(6)
