@@ -101,7 +101,7 @@ function Room({
     <Link
       to={to}
       aria-current={here ? "page" : undefined}
-      className={`relative flex w-[60px] flex-col items-center gap-1 rounded-field py-2 text-small hover:bg-wash ${here ? "bg-wash font-semibold text-gold" : "text-faded"}`}
+      className={`relative flex w-[68px] flex-col items-center gap-1 rounded-field py-2 text-small hover:bg-wash ${here ? "bg-wash font-semibold text-gold" : "text-faded"}`}
     >
       {icon}
       {label}

@@ -51,7 +51,11 @@ function FacetCard({ facet, rename }: { facet: Facet; rename: (l: NewLabel) => v
     <section aria-label={facet.title} className="rounded-card border border-line bg-leaf px-4 py-3">
       <h2 className="mb-1 flex items-baseline gap-3 border-b-2 border-gilt pb-1 text-lead">
         <span className="flex-1">{facet.title}</span>
-        <Button weight="text" onClick={() => rename({ facet: facet.name, title: facet.title })}>
+        <Button
+          weight="text"
+          className="font-sans text-base"
+          onClick={() => rename({ facet: facet.name, title: facet.title })}
+        >
           Rename<span className="sr-only"> {facet.title}</span>
         </Button>
       </h2>
