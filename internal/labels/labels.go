@@ -3,11 +3,10 @@
 package labels
 
 import (
+	"cmp"
 	"context"
-	"encoding/csv"
 	"errors"
 	"fmt"
-	"io"
 	"regexp"
 	"slices"
 	"strings"
@@ -16,6 +15,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
+	"goldshelf/core/table"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
@@ -185,53 +185,21 @@ func withFacets(rows []api.NewLabel) []api.NewLabel {
 	return ordered
 }
 
-// readTable reads labels from CSV (RFC 4180) with headings, in any order.
+// readTable reads labels, and says of all rows what is wrong with them.
 func readTable(data []byte) ([]api.NewLabel, error) {
-	if wrong := problem.Text("", string(data)); wrong != nil {
-		return nil, wrong
-	}
-	r := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(data), "\uFEFF")))
-	r.TrimLeadingSpace = true
-	headings, err := r.Read()
+	rows, err := table.Columns{Must: []string{"facet", "term", "title"}, Most: mostRows}.Read(data)
 	if err != nil {
-		return nil, work.Wrong("", "table", "there is no table with headings; the first line is facet,term,title")
+		return nil, err
 	}
-	at := map[string]int{}
-	for i, h := range headings {
-		at[strings.ToLower(strings.TrimSpace(h))] = i
-	}
-	for _, must := range []string{"facet", "term", "title"} {
-		if _, is := at[must]; !is {
-			return nil, work.Wrong("", "column", "there is no column %s; the columns are facet, term and title", must)
-		}
-	}
-	var rows []api.NewLabel
 	var wrong problem.List
-	for {
-		row, err := r.Read()
-		if errors.Is(err, io.EOF) {
-			break
-		}
-		if err != nil {
-			return nil, work.Wrong("", "table", "%s", err)
-		}
-		if len(rows) == mostRows {
-			return nil, work.Wrong("", "size", "the table has more than %d rows", mostRows)
-		}
-		l := api.NewLabel{Facet: strings.TrimSpace(row[at["facet"]]), Term: strings.TrimSpace(row[at["term"]]), Title: strings.TrimSpace(row[at["title"]])}
-		if l.Title == "" {
-			l.Title = l.Term
-		}
-		for _, p := range labelProblems(l) {
-			p.Field, p.Line = problem.Pointer("rows", len(rows))+p.Field, len(rows)+2 // the heading is line 1
-			wrong = append(wrong, p)
-		}
-		rows = append(rows, l)
+	labels := make([]api.NewLabel, len(rows))
+	for i, row := range rows {
+		l := api.NewLabel{Facet: row.Cell("facet"), Term: row.Cell("term"), Title: row.Cell("title")}
+		l.Title = cmp.Or(l.Title, l.Term)
+		wrong = append(wrong, row.Problems(labelProblems(l))...)
+		labels[i] = l
 	}
-	if rows == nil && wrong == nil {
-		return nil, work.Wrong("", "empty", "the table has headings and no rows")
-	}
-	return rows, wrong.Err()
+	return labels, wrong.Err()
 }
 
 var (

@@ -4,10 +4,8 @@ package people
 
 import (
 	"context"
-	"encoding/csv"
 	"errors"
 	"fmt"
-	"io"
 	"slices"
 	"strings"
 	"time"
@@ -15,6 +13,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
+	"goldshelf/core/table"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
@@ -134,7 +133,7 @@ func (s *Service) Import(ctx context.Context, by work.Caller, data []byte) (api.
 			return out, err
 		}
 		for _, row := range rows {
-			p, err := add(u, api.NewColleague{Person: row}, nil)
+			p, err := add(u, api.NewColleague{Person: row.Person}, nil)
 			if err != nil {
 				return out, err
 			}
@@ -159,7 +158,7 @@ func (s *Service) CheckImport(ctx context.Context, data []byte) error {
 }
 
 // importProblems says of all rows what is wrong with them.
-func importProblems(r store.Reader, rows []api.Person) error {
+func importProblems(r store.Reader, rows []newPerson) error {
 	terms, err := r.Terms()
 	if err != nil {
 		return err
@@ -171,64 +170,35 @@ func importProblems(r store.Reader, rows []api.Person) error {
 	first := map[string]int{}
 	var wrong problem.List
 	for i, p := range rows {
-		found := append(personProblems(p), texts.DepartmentProblems("/department", p.Department, terms)...)
+		found := append(personProblems(p.Person), texts.DepartmentProblems("/department", p.Department, terms)...)
 		if slices.ContainsFunc(there, func(t store.Person) bool { return t.Name == p.Name }) {
 			found.Add("/name", "taken", "there is someone with the name %s already", p.Name)
 		}
 		if j, twice := first[p.Name]; twice {
-			found.Add("/name", "twice", "the name %s stands in row %d too", p.Name, j+1)
+			found.Add("/name", "twice", "the name %s stands in line %d too", p.Name, rows[j].row.Line)
 		}
 		first[p.Name] = i
-		for _, f := range found {
-			f.Field, f.Line = problem.Pointer("rows", i)+f.Field, i+2 // the heading is line 1
-			wrong = append(wrong, f)
-		}
+		wrong = append(wrong, p.row.Problems(found)...)
 	}
 	return wrong.Err()
 }
 
-// readTable reads people from CSV (RFC 4180) with headings, in any order.
-func readTable(data []byte) ([]api.Person, error) {
-	if wrong := problem.Text("", string(data)); wrong != nil {
-		return nil, wrong
+// newPerson is someone in a table, with their row.
+type newPerson struct {
+	api.Person
+	row table.Row
+}
+
+func readTable(data []byte) ([]newPerson, error) {
+	rows, err := table.Columns{Must: []string{"name", "full_name", "role"}, May: []string{"department"}, Most: mostImported}.Read(data)
+	people := make([]newPerson, len(rows))
+	for i, row := range rows {
+		people[i] = newPerson{api.Person{
+			Name: strings.ToLower(row.Cell("name")), FullName: row.Cell("full_name"),
+			Role: entry.Role(strings.ToLower(row.Cell("role"))), Department: row.Cell("department"),
+		}, row}
 	}
-	r := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(data), "\uFEFF")))
-	r.TrimLeadingSpace = true
-	headings, err := r.Read()
-	if err != nil {
-		return nil, work.Wrong("", "table", "there is no table with headings; the first line is name,full_name,role,department")
-	}
-	at := map[string]int{}
-	for i, h := range headings {
-		at[strings.ReplaceAll(strings.ToLower(strings.TrimSpace(h)), " ", "_")] = i
-	}
-	for _, must := range []string{"name", "full_name", "role"} {
-		if _, is := at[must]; !is {
-			return nil, work.Wrong("", "column", "there is no column %s; the columns are name, full_name, role and, if one likes, department", must)
-		}
-	}
-	var people []api.Person
-	for {
-		row, err := r.Read()
-		if errors.Is(err, io.EOF) {
-			break
-		}
-		if err != nil {
-			return nil, work.Wrong("", "table", "%s", err)
-		}
-		if len(people) == mostImported {
-			return nil, work.Wrong("", "size", "the table has more than %d rows; bring the people in parts", mostImported)
-		}
-		p := api.Person{Name: strings.ToLower(strings.TrimSpace(row[at["name"]])), FullName: strings.TrimSpace(row[at["full_name"]]), Role: entry.Role(strings.ToLower(strings.TrimSpace(row[at["role"]])))}
-		if i, is := at["department"]; is {
-			p.Department = strings.TrimSpace(row[i])
-		}
-		people = append(people, p)
-	}
-	if people == nil {
-		return nil, work.Wrong("", "empty", "the table has headings and no rows")
-	}
-	return people, nil
+	return people, err
 }
 
 // Change changes what is known of someone. Everyone may say when they are away; the
