@@ -84,7 +84,7 @@ type Deliveries struct {
 	Next  string     `json:"next,omitempty"`
 }
 
-// Delivery is the telling of one event to one channel. State is waiting, sending,
+// Delivery is one event on its way to one channel. State is waiting, sending,
 // done, given-up, or unclear for one that was being sent when the service stopped.
 type Delivery struct {
 	ID       int64      `json:"id"`

@@ -277,11 +277,11 @@ func cut(s string, most int) string {
 	return s[:most]
 }
 
-// Turn makes blanks of places: each becomes a mark with its name. Names may have
+// MakeBlanks makes blanks of places: each becomes a mark with its name. Names may have
 // been changed since they were found, and places left out; they are in order and
 // do not overlap, as Find gives them. The blanks are those that the text has not
 // declared yet, each once, in the order in which they come.
-func Turn(src string, chosen []Place) (body string, blanks []fill.Blank) {
+func MakeBlanks(src string, chosen []Place) (body string, blanks []fill.Blank) {
 	var b strings.Builder
 	at := 0
 	seen := map[string]bool{}

@@ -57,22 +57,22 @@ func TestFind(t *testing.T) {
 	}
 }
 
-func TestTurn(t *testing.T) {
+func TestMakeBlanks(t *testing.T) {
 	t.Parallel()
 	src := "Write to [Street Name] about <topic>.\r\n[Street Name] waits, `[code]` stays.\n"
 	found := Find(src)
-	body, blanks := Turn(src, found)
+	body, blanks := MakeBlanks(src, found)
 	if want := "Write to {{street_name}} about {{topic}}.\r\n{{street_name}} waits, `[code]` stays.\n"; body != want {
 		t.Errorf("got %q, want %q", body, want)
 	}
 	if got := fmt.Sprintln(len(blanks), blanks[0].Name, blanks[1].Name); got != "2 street_name topic\n" {
 		t.Errorf("got the blanks %s", got)
 	}
-	if body, blanks := Turn(src, nil); body != src || blanks != nil {
+	if body, blanks := MakeBlanks(src, nil); body != src || blanks != nil {
 		t.Errorf("with nothing chosen the text becomes %q with %v", body, blanks)
 	}
 	found[1].Name = "subject"
-	if body, blanks := Turn(src, found[1:2]); !strings.Contains(body, "Write to [Street Name] about {{subject}}.") || blanks[0].Hint != "topic" {
+	if body, blanks := MakeBlanks(src, found[1:2]); !strings.Contains(body, "Write to [Street Name] about {{subject}}.") || blanks[0].Hint != "topic" {
 		t.Errorf("one under another name: %q, %+v", body, blanks)
 	}
 }
@@ -97,7 +97,7 @@ func BenchmarkFind256KiB(b *testing.B) {
 
 // Whatever the text, what is turned can be filled, and with each blank given
 // what stood there the text comes back.
-func FuzzTurn(f *testing.F) {
+func FuzzMakeBlanks(f *testing.F) {
 	for _, seed := range []string{"[a] <b> {c}", "____", "{{ A b }}", "\\[a]", "```\n[a]", "${x} %y% __z__", "[é]", "{{{a}}}", "{{[a]}}"} {
 		f.Add(seed)
 	}
@@ -113,7 +113,7 @@ func FuzzTurn(f *testing.F) {
 			}
 			end = p.End
 		}
-		body, _ := Turn(src, found)
+		body, _ := MakeBlanks(src, found)
 		if strings.Contains(src, "{{") {
 			return // it may hold marks of its own, or broken ones
 		}

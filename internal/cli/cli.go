@@ -13,6 +13,8 @@ import (
 	"os"
 	"slices"
 	"strings"
+	"sync"
+	"time"
 
 	"github.com/urfave/cli/v3"
 	"golang.org/x/term"
@@ -97,6 +99,7 @@ type app struct {
 	server    string
 	token     string
 	json      bool
+	zone      func() *time.Location // the library's, asked for when a time is shown
 }
 
 func (a *app) root() *cli.Command {
@@ -168,7 +171,31 @@ func (a *app) client() (*client.Client, error) {
 	if c.Token == "" && c.Server == saved.Server {
 		c.Token = saved.Token
 	}
+	a.zone = sync.OnceValue(func() *time.Location { return zoneOf(c) })
 	return c, nil
+}
+
+// local gives a time as the library has it: in its zone, or in the machine's where no
+// service says which that is.
+func (a *app) local(t time.Time) time.Time {
+	if a.zone == nil {
+		return t.Local()
+	}
+	return t.In(a.zone())
+}
+
+func zoneOf(c *client.Client) *time.Location {
+	ctx, cancel := context.WithTimeout(context.Background(), 5*time.Second)
+	defer cancel()
+	welcome, err := c.Welcome(ctx)
+	if err != nil || welcome.Zone == "" {
+		return time.Local
+	}
+	zone, err := time.LoadLocation(welcome.Zone)
+	if err != nil {
+		return time.Local
+	}
+	return zone
 }
 
 // signedIn is client for commands that need someone to be signed in.

@@ -80,14 +80,15 @@ func TestExitStatus(t *testing.T) {
 }
 
 func TestReadTime(t *testing.T) {
-	now := time.Date(2026, 11, 30, 23, 30, 0, 0, time.Local)
+	zone := time.FixedZone("east", 7*3600)
+	now := time.Date(2026, 11, 30, 23, 30, 0, 0, zone)
 	for text, want := range map[string]time.Time{
 		"2026-12-01T08:00:00+03:00": time.Date(2026, 12, 1, 5, 0, 0, 0, time.UTC),
-		"2026-12-01T08:00:30":       time.Date(2026, 12, 1, 8, 0, 30, 0, time.Local),
-		"2026-12-01T08:00":          time.Date(2026, 12, 1, 8, 0, 0, 0, time.Local),
-		"2026-12-01 08:00":          time.Date(2026, 12, 1, 8, 0, 0, 0, time.Local),
-		"2026-12-01":                time.Date(2026, 12, 1, 0, 0, 0, 0, time.Local),
-		"08:15":                     time.Date(2026, 11, 30, 8, 15, 0, 0, time.Local),
+		"2026-12-01T08:00:30":       time.Date(2026, 12, 1, 8, 0, 30, 0, zone),
+		"2026-12-01T08:00":          time.Date(2026, 12, 1, 8, 0, 0, 0, zone),
+		"2026-12-01 08:00":          time.Date(2026, 12, 1, 8, 0, 0, 0, zone),
+		"2026-12-01":                time.Date(2026, 12, 1, 0, 0, 0, 0, zone),
+		"08:15":                     time.Date(2026, 11, 30, 8, 15, 0, 0, zone),
 	} {
 		if got, err := readTime(text, now); err != nil || !got.Equal(want) {
 			t.Errorf("%s is %v (%v), want %v", text, got, err, want)
@@ -226,5 +227,29 @@ func TestEntryFiles(t *testing.T) {
 	}
 	if _, err := entryFiles(t.TempDir()); err == nil || !strings.Contains(err.Error(), "ends in .md") {
 		t.Errorf("of an empty folder it says %v", err)
+	}
+}
+
+// Times are shown by the clock of the library, which is asked once.
+func TestTimesAreTheLibrarys(t *testing.T) {
+	asked := 0
+	service := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		asked++
+		w.Header().Set("Content-Type", "application/json")
+		fmt.Fprint(w, `{"zone": "Asia/Tokyo", "demo": false, "setup": false, "signed_in": true}`)
+	}))
+	defer service.Close()
+	a := &app{server: service.URL, token: "x"}
+	if _, err := a.client(); err != nil {
+		t.Fatal(err)
+	}
+	at := time.Date(2026, 3, 31, 18, 0, 0, 0, time.UTC)
+	for range 2 {
+		if got := a.local(at).Format("2 Jan 15:04"); got != "1 Apr 03:00" {
+			t.Errorf("it is shown as %s", got)
+		}
+	}
+	if asked != 1 {
+		t.Errorf("the zone was asked for %d times", asked)
 	}
 }

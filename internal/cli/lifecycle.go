@@ -19,23 +19,23 @@ func (a *app) publish() *cli.Command {
 	return &cli.Command{
 		Name: "publish", Usage: "put approved versions on the shelf", ArgsUsage: "SLUG…",
 		Description: "Several entries are published as one: all of them or none, those that others include first.",
-		Flags:       []cli.Flag{&cli.StringFlag{Name: "at", Usage: "publish at a `TIME`, such as 2026-11-30T08:00 or 08:00"}},
+		Flags:       []cli.Flag{&cli.StringFlag{Name: "at", Usage: "publish at a `TIME` by the clock of the library, such as 2026-11-30T08:00 or 08:00"}},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			slugs := cmd.Args().Slice()
 			if len(slugs) == 0 {
 				return wrongUse("publish takes the slugs of the entries to publish")
 			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
 			var at *time.Time
 			if text := cmd.String("at"); text != "" {
-				t, err := readTime(text, time.Now())
+				t, err := readTime(text, a.local(time.Now()))
 				if err != nil {
 					return err
 				}
 				at = &t
-			}
-			c, err := a.signedIn()
-			if err != nil {
-				return err
 			}
 			out, err := c.PublishTogether(ctx, slugs, at)
 			if err != nil {
@@ -44,7 +44,7 @@ func (a *app) publish() *cli.Command {
 			return a.print(out, func() error {
 				for _, e := range out.Items {
 					if out.At != nil {
-						fmt.Fprintf(a.out, "%s: version %d will be published on %s\n", e.Slug, e.Version, out.At.Local().Format("2 January at 15:04"))
+						fmt.Fprintf(a.out, "%s: version %d will be published on %s\n", e.Slug, e.Version, a.local(*out.At).Format("2 January at 15:04"))
 						continue
 					}
 					fmt.Fprintf(a.out, "%s: version %d is %s\n", e.Slug, e.Version, e.State.Words())
@@ -56,19 +56,19 @@ func (a *app) publish() *cli.Command {
 }
 
 // readTime reads a time as people write it: a day with or without a time, or a
-// time of this day. Without a zone it is the machine's.
+// time of this day. Without a zone it is now's.
 func readTime(text string, now time.Time) (time.Time, error) {
 	if t, err := time.Parse(time.RFC3339, text); err == nil {
 		return t, nil
 	}
 	for _, layout := range []string{"2006-01-02T15:04:05", "2006-01-02T15:04", "2006-01-02 15:04", time.DateOnly} {
-		if t, err := time.ParseInLocation(layout, text, time.Local); err == nil {
+		if t, err := time.ParseInLocation(layout, text, now.Location()); err == nil {
 			return t, nil
 		}
 	}
-	if t, err := time.ParseInLocation("15:04", text, time.Local); err == nil {
-		y, m, d := now.Local().Date()
-		return time.Date(y, m, d, t.Hour(), t.Minute(), 0, 0, time.Local), nil
+	if t, err := time.ParseInLocation("15:04", text, now.Location()); err == nil {
+		y, m, d := now.Date()
+		return time.Date(y, m, d, t.Hour(), t.Minute(), 0, 0, now.Location()), nil
 	}
 	return time.Time{}, wrongUse("%q is no time; write one as 2026-11-30T08:00, or 08:00 for today", text)
 }
@@ -96,7 +96,7 @@ func (a *app) publications() *cli.Command {
 			return a.print(out, func() error {
 				t := a.table("AT", "SLUG", "SET BY", "ID", "FAILED")
 				for _, p := range out.Items {
-					t.row(p.At.Local().Format("2 Jan 15:04"), strings.Join(p.Slugs, ", "), p.SetBy, p.ID, p.Failed)
+					t.row(a.local(p.At).Format("2 Jan 15:04"), strings.Join(p.Slugs, ", "), p.SetBy, p.ID, p.Failed)
 				}
 				t.print()
 				if len(out.Items) == 0 {
@@ -177,7 +177,7 @@ func (a *app) desk() *cli.Command {
 					if slices.Contains([]string{"review", "overdue", "approved"}, it.Waits) {
 						why = it.By + ": " + why
 					}
-					t.row(it.Since.Format("2 Jan"), toDo(it.Action), it.Slug, strconv.Itoa(it.Version), why)
+					t.row(a.local(it.Since).Format("2 Jan"), toDo(it.Action), it.Slug, strconv.Itoa(it.Version), why)
 				}
 				t.print()
 				if desk.Total == 0 {

@@ -91,7 +91,7 @@ func (a *app) news() *cli.Command {
 					if n.Unread {
 						mark = "new"
 					}
-					t.row(mark, n.At.Local().Format("2 Jan 15:04"), n.Slug, strconv.Itoa(n.Version), happened(n.Action), n.ByName, n.Why)
+					t.row(mark, a.local(n.At).Format("2 Jan 15:04"), n.Slug, strconv.Itoa(n.Version), happened(n.Action), n.ByName, n.Why)
 				}
 				t.print()
 				if len(news.Items) == 0 {
@@ -261,7 +261,7 @@ func (a *app) listDeliveries(ctx context.Context, c *client.Client, id int64) er
 		for _, d := range all.Items {
 			why := d.Failed
 			if d.NextAt != nil && d.Attempts > 0 {
-				why += "; again at " + d.NextAt.Local().Format("15:04:05")
+				why += "; again at " + a.local(*d.NextAt).Format("15:04:05")
 			}
 			t.row(strconv.FormatInt(d.ID, 10), d.Slug, happened(d.Action), d.State, strconv.Itoa(d.Attempts), why)
 		}

@@ -132,7 +132,7 @@ func (a *app) show() *cli.Command {
 		return readable(ctx, c, ref)
 	}, func(e api.Entry, _ string) error {
 		if r := e.Retired; r != nil {
-			a.say("%s was retired on %s: %s%s.", e.Slug, r.At.Format("2 January 2006"), r.Because, instead(r.Instead))
+			a.say("%s was retired on %s: %s%s.", e.Slug, a.local(r.At).Format("2 January 2006"), r.Because, instead(r.Instead))
 		}
 		return a.printFile(e)
 	})
@@ -448,7 +448,7 @@ func (a *app) history() *cli.Command {
 	}, func(all api.Versions, _ string) error {
 		t := a.table("VERSION", "STATE", "DATE", "AUTHOR", "NOTE")
 		for _, v := range all.Items {
-			t.row(strconv.Itoa(v.Version), v.State.Words(), dateOf(v), v.Author, v.Note)
+			t.row(strconv.Itoa(v.Version), v.State.Words(), a.dateOf(v), v.Author, v.Note)
 		}
 		t.print()
 		return nil
@@ -456,11 +456,11 @@ func (a *app) history() *cli.Command {
 }
 
 // dateOf is the day a version was published, or else last saved.
-func dateOf(v api.Entry) string {
+func (a *app) dateOf(v api.Entry) string {
 	if v.PublishedAt != nil {
-		return v.PublishedAt.Format("2 Jan 2006")
+		return a.local(*v.PublishedAt).Format("2 Jan 2006")
 	}
-	return v.SavedAt.Format("2 Jan 2006")
+	return a.local(v.SavedAt).Format("2 Jan 2006")
 }
 
 // colourless says whether what is printed must be plain.

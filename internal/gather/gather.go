@@ -187,7 +187,7 @@ func (s *Service) Compare(ctx context.Context, by work.Caller, id string, number
 		out := api.PlanDifference{Incoming: string(bundle.File{Content: theirs.Content}.Bytes()), Places: []places.Place{}}
 		if found := places.Find(theirs.Body); !theirs.Plain && len(found) > 0 {
 			out.Places = found
-			out.WithBlanks, _ = places.Turn(theirs.Body, found)
+			out.WithBlanks, _ = places.MakeBlanks(theirs.Body, found)
 		}
 		rows, err := v.CurrentOf([]string{theirs.Slug})
 		if err == nil && len(rows) == 0 {

@@ -153,7 +153,7 @@ func (a *applier) choose(req api.ApplyRequest) error {
 
 // makeBlanks makes blanks of all places of a text.
 func makeBlanks(c *entry.Content) {
-	body, blanks := places.Turn(c.Body, places.Find(c.Body))
+	body, blanks := places.MakeBlanks(c.Body, places.Find(c.Body))
 	c.Body = body
 	for _, b := range blanks {
 		if !slices.ContainsFunc(c.Blanks, func(have fill.Blank) bool { return have.Name == b.Name }) {

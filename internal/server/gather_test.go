@@ -397,7 +397,7 @@ func TestStarters(t *testing.T) {
 	_, err = curator.SetHelper(ctx, "close", true)
 	refused(t, "a snippet as a helper", err, http.StatusUnprocessableEntity, "no published prompt")
 	step[api.Starters](t, "mark")(curator.SetHelper(ctx, "burst-main-notice", true))
-	got := step[api.Starters](t, "beginnings")(writer.Starters(ctx))
+	got := step[api.Starters](t, "starters")(writer.Starters(ctx))
 	if len(got.Starters) != 1 || got.Starters[0].Content.Body != "## Task\nOnce more.\n" || len(got.Helpers) != 1 || got.Helpers[0].Slug != "burst-main-notice" {
 		t.Errorf("got %+v", got)
 	}

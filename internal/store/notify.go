@@ -207,7 +207,7 @@ const dropChannel = `delete from hooks where id = $1 returning id`
 // DropChannel removes a channel with what it was to be told, or gives ErrNotFound.
 func (tx Tx) DropChannel(id int64) error { return tx.get(&id, dropChannel, id) }
 
-// Delivery is the telling of one event to one channel.
+// Delivery is one event on its way to one channel.
 type Delivery struct {
 	ID        int64      `db:"id"`
 	ChannelID int64      `db:"hook_id"`

@@ -134,7 +134,7 @@ func MakeBlanks(req api.BlanksRequest) (api.BlanksMade, error) {
 		return api.BlanksMade{}, err
 	}
 	out := api.BlanksMade{}
-	out.Body, out.Blanks = places.Turn(req.Body, req.Places)
+	out.Body, out.Blanks = places.MakeBlanks(req.Body, req.Places)
 	if out.Blanks == nil {
 		out.Blanks = []fill.Blank{}
 	}
