@@ -410,7 +410,7 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 				w, ok := windows[p.who]
 				if !ok {
 					w = openWindow(t, p.who, size[0], size[1])
-					w.do(browser.Script(`localStorage.setItem("goldshelf.theme", "` + theme + `")`))
+					w.do(browser.Script(`localStorage.setItem("goldshelf.theme", JSON.stringify("` + theme + `"))`))
 					windows[p.who] = w
 				}
 				w.visit(p.path, p.sign)

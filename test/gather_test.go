@@ -28,7 +28,7 @@ func alone(t *testing.T) *run.Service {
 // aloneIn is alone, with the data directory.
 func aloneIn(t *testing.T) (s *run.Service, dir string) {
 	t.Helper()
-	dir, remove, err := run.Dir()
+	dir, remove, err := run.Copy(demoDir)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -232,7 +232,7 @@ func TestPastingAtTheConsole(t *testing.T) {
 // An import that is killed half-way leaves nothing behind, and can be run again.
 func TestAKilledImportLeavesNothing(t *testing.T) {
 	t.Parallel()
-	dir, remove, err := run.Dir()
+	dir, remove, err := run.Copy(demoDir)
 	if err != nil {
 		t.Fatal(err)
 	}

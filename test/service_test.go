@@ -23,16 +23,31 @@ import (
 	"goldshelf/test/run"
 )
 
-// What every test here shares: one service with the demo, one Chromium.
+// What every test here shares: one service with the demo, one Chromium, and a data
+// directory with the demo to be copied by those who need a service of their own.
 var (
 	service *run.Service
 	chrome  context.Context
+	demoDir string
 )
 
 func TestMain(m *testing.M) { os.Exit(withService(m)) }
 
 func withService(m *testing.M) int {
-	dir, remove, err := run.Dir()
+	var removeDemo func()
+	var err error
+	if demoDir, removeDemo, err = run.Dir(); err != nil {
+		return failed(err)
+	}
+	defer removeDemo()
+	loaded, err := run.Serve(demoDir, "--demo")
+	if err != nil {
+		return failed(err)
+	}
+	if err := loaded.Stop(); err != nil {
+		return failed(err)
+	}
+	dir, remove, err := run.Copy(demoDir)
 	if err != nil {
 		return failed(err)
 	}
@@ -323,7 +338,7 @@ func TestJSONIsTheServicesOwn(t *testing.T) {
 // two services never share a data directory.
 func TestKilledAndStartedAgain(t *testing.T) {
 	t.Parallel()
-	dir, remove, err := run.Dir()
+	dir, remove, err := run.Copy(demoDir)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -192,7 +192,7 @@ func TestAnsweredSavesOutliveAKill(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
-			dir, remove, err := run.Dir()
+			dir, remove, err := run.Copy(demoDir)
 			if err != nil {
 				t.Fatal(err)
 			}

@@ -39,6 +39,19 @@ func Dir() (dir string, remove func(), err error) {
 	return filepath.Join(root, "data"), func() { os.RemoveAll(root) }, nil
 }
 
+// Copy makes a data directory like another one, whose service has stopped.
+func Copy(of string) (dir string, remove func(), err error) {
+	dir, remove, err = Dir()
+	if err != nil {
+		return "", nil, err
+	}
+	if out, err := exec.Command("cp", "-a", of, dir).CombinedOutput(); err != nil {
+		remove()
+		return "", nil, fmt.Errorf("copy a data directory: %w: %s", err, out)
+	}
+	return dir, remove, nil
+}
+
 // Service is a running goldshelfd.
 type Service struct {
 	URL string

@@ -47,14 +47,14 @@ export function SimilarPage() {
                 </blockquote>
                 <ToSnippet text={p.text} />
               </div>
-              <p className="mt-2 flex flex-wrap gap-x-4 text-small text-faded">
+              <p className="mt-2 flex flex-wrap items-center gap-x-4 text-small text-faded">
                 {p.words} words, in
                 {p.in.map((u) => (
                   <Link
                     key={u.entry}
                     to="/entries/$slug"
                     params={{ slug: u.entry }}
-                    className="text-gold hover:underline"
+                    className="inline-flex min-h-8 items-center text-gold hover:underline"
                   >
                     {u.title || u.entry}
                   </Link>
