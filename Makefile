@@ -10,7 +10,10 @@ DEMO_DIR  ?= /var/tmp/goldshelf-demo-$(shell id -u)
 # reads along where goroutines are; the computation has none.
 RACE      := $(shell command -v gcc >/dev/null && echo -race)
 
-.PHONY: build demo test check bench pictures clean
+# The code is read before the tests run, and nobody debugs their binaries.
+TEST      := go test -vet=off -ldflags=-w
+
+.PHONY: build demo test check check-go check-web bench pictures clean
 
 build: bin/goldshelfd bin/goldshelf
 
@@ -38,17 +41,21 @@ demo:
 
 test:
 	@scripts/need postgresql chromium
-	@$(MAKE) --no-print-directory build check
+	@$(MAKE) --no-print-directory -j2 build check
 	@echo "Running the tests …"
-	@{ go test ./core/... ./api/... && go test $(RACE) ./client/... ./internal/...; } & packages=$$!; \
-	  go test -count=1 -parallel 4 ./test/...; whole=$$?; \
+	@{ $(TEST) ./core/... ./api/... && $(TEST) $(RACE) ./client/... ./internal/...; } & packages=$$!; \
+	  $(TEST) -count=1 -parallel 4 ./test/...; whole=$$?; \
 	  wait $$packages && exit $$whole
 
-check:
+check: check-go check-web
+
+check-go:
 	@echo "Reading the code …"
 	@test -z "$$(gofmt -l api client cmd core internal test web/*.go)" || { echo "not formatted:"; gofmt -l api client cmd core internal test web/*.go; exit 1; }
 	@go vet ./...
 	@go tool staticcheck ./...
+
+check-web: web/dist/index.html
 	@cd web && npm run --silent lint >/dev/null || npm run lint
 
 bench:

@@ -328,11 +328,12 @@ func TestRulesAreDescribed(t *testing.T) {
 
 // A fix put in the place of what is at fault makes the finding go away, and
 // leaves the words around it as they were.
-func TestMends(t *testing.T) {
+func TestFixes(t *testing.T) {
 	t.Parallel()
 	for _, tt := range []struct{ body, want string }{
 		{"{{notes}}", "---\n{{notes}}\n---"},
 		{"Notes: {{notes}}\n", "Notes: \n---\n{{notes}}\n---\n"},
+		{"Notes: {{notes or \"as in {{notes}}\"}}, sorted.\n", "Notes: \n---\n{{notes or \"as in {{notes}}\"}}\n---\n, sorted.\n"},
 		{"é {{ notes or \"none\" }}, sorted.\r\n", "é \n---\n{{ notes or \"none\" }}\n---\n, sorted.\r\n"},
 	} {
 		in := good()

@@ -12,6 +12,7 @@ import (
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
+	"goldshelf/internal/audit"
 	"goldshelf/internal/labels"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/testdb"
@@ -138,5 +139,32 @@ func TestPastLabelsKeepTheirNeed(t *testing.T) {
 	}
 	if e, err = life.Approve(ctx, w.By("tester"), "sample-note", ""); err != nil || e.State != entry.Approved {
 		t.Errorf("approved by the laboratory it is %s, %v", e.State, err)
+	}
+}
+
+// Submitted without a note, a draft is submitted with the one that it has, and that is
+// what the record says.
+func TestTheDraftsOwnNoteIsRecorded(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	life := lifecycle.New(w.DB)
+	w.Create(testdb.Prompt("notice", "Write to {{area}}.\n"))
+	if _, err := life.Submit(ctx, w.By("contributor"), "notice", "The first one."); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := life.Withdraw(ctx, w.By("contributor"), "notice"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := life.Submit(ctx, w.By("contributor"), "notice", ""); err != nil {
+		t.Fatal(err)
+	}
+	got, err := audit.New(w.DB).Records(ctx, w.By("curator"), audit.Query{Slug: "notice", Action: "submit"})
+	if err != nil || len(got.Items) != 2 {
+		t.Fatalf("%d submissions are recorded, %v", len(got.Items), err)
+	}
+	for _, r := range got.Items {
+		if r.Detail["note"] != "The first one." {
+			t.Errorf("recorded: %v", r.Detail)
+		}
 	}
 }
