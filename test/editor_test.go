@@ -156,10 +156,15 @@ func TestPartsAndPauses(t *testing.T) {
 	const body = "## Task\nSum up:\n---\n## Not a part\n---\n\n## Limits\nNo guesses.\n"
 	w, c := draftOf(t, "parts-and-pauses", body)
 	w.do(browser.Until(`document.querySelectorAll(".cm-content").length === 2`), browser.Until(`document.querySelector('.cm-content[aria-label="Task"]').innerText.includes("## Not a part")`),
-		browser.Script(`{const send = window.fetch; window.checks = 0; window.fetch = (r) => { if (r.url.endsWith("/check")) window.checks++; return send(r); }}`),
+		browser.Script(`{const send = window.fetch; window.checks = 0; window.fetch = async (r) => { if (r.url.endsWith("/check")) window.checks++;
+			if (r.url.endsWith("/outline")) await new Promise((go) => setTimeout(go, 500)); return send(r); }}`),
 		browser.Script(`{const e = document.querySelector('.cm-content[aria-label="Limits"]'); e.focus(); document.getSelection().selectAllChildren(e); document.getSelection().collapseToEnd();}`))
-	for _, key := range " No names of people at all." {
-		w.do(chromedp.KeyEvent(string(key)))
+	// The parts are asked for in the pause, and answered while more is typed.
+	for i, key := range " No names of people at all." {
+		if i == 10 {
+			w.do(chromedp.Sleep(400 * time.Millisecond))
+		}
+		w.do(chromedp.KeyEvent(string(key)), chromedp.Sleep(30*time.Millisecond))
 	}
 	becomes(t, c, "parts-and-pauses", body[:len(body)-1]+" No names of people at all.\n")
 	if n, err := browser.Ask[int](w.ctx, "window.checks"); err != nil || n < 1 || n > 8 {

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
 import type { Finding, Heading, Kind } from "../../data/api";
 import { takeApart, useOutline } from "../../data/hooks";
@@ -110,21 +110,23 @@ function useParts(body: string, kind: Kind) {
   const whole = parts && join(parts) === body;
   const settled = useSettled(body);
   const asked = whole ? settled : body;
+  const latest = useRef(body);
+  useEffect(() => {
+    latest.current = body;
+  });
   useEffect(() => {
     let gone = false;
     takeApart(asked, kind).then(
       (got) => {
         if (gone) return;
         setError(null);
-        setParts((now) => (now && join(now) !== asked && join(now) === body ? now : got.parts));
+        if (latest.current === asked) setParts(got.parts); // or else it was typed into since
       },
       (e: unknown) => !gone && setError(e),
     );
     return () => {
       gone = true;
     };
-    // The text as it was asked about: what is typed after it is asked about later.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [asked, kind]);
   return { parts: whole ? parts : null, setParts, error };
 }
