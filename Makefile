@@ -7,13 +7,16 @@ GO_FILES  := $(shell find api client cmd core internal test web -name '*.go' -no
 WEB_FILES := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts web/tsconfig.json api/openapi.yaml
 DEMO_DIR  ?= /var/tmp/goldshelf-demo-$(shell id -u)
 # The race detector needs a C compiler; where there is none the tests run without it. It
-# reads along where goroutines are; the computation has none.
+# reads along where callers meet: in the use cases, the jobs and what they share. "make
+# race" has it read everything.
 RACE      := $(shell command -v gcc >/dev/null && echo -race)
+PLAIN     := ./core/... ./api/... ./internal/cli ./internal/server ./internal/demo ./internal/service
+RACED      = $(shell go list ./client/... ./internal/... 2>/dev/null | grep -v -e /cli$$ -e /server$$ -e /demo$$ -e /service$$)
 
 # The code is read before the tests run, and nobody debugs their binaries.
 TEST      := go test -vet=off -ldflags=-w
 
-.PHONY: build demo test check check-go check-web bench pictures clean
+.PHONY: build demo test race check check-go check-web bench pictures clean
 
 build: bin/goldshelfd bin/goldshelf
 
@@ -43,9 +46,15 @@ test:
 	@scripts/need postgresql chromium
 	@$(MAKE) --no-print-directory -j2 build check
 	@echo "Running the tests …"
-	@{ $(TEST) ./core/... ./api/... && $(TEST) $(RACE) ./client/... ./internal/...; } & packages=$$!; \
+	@{ $(TEST) $(PLAIN) && $(TEST) $(RACE) $(RACED); } & packages=$$!; \
 	  $(TEST) -count=1 -parallel 4 ./test/...; whole=$$?; \
 	  wait $$packages && exit $$whole
+
+# Everything once more, with the race detector reading along.
+race:
+	@scripts/need postgresql
+	@$(MAKE) --no-print-directory build
+	@go test -race -vet=off ./core/... ./api/... ./client/... ./internal/...
 
 check: check-go check-web
 

@@ -98,7 +98,7 @@ func TestAWeekAtLarkfen(t *testing.T) {
 	writer.says(0, []string{"Idris Fenn", "True."}, "comments", "thanks-line", "--answer", strconv.FormatInt(said.Items[0].ID, 10), "--say", "True.")
 	writer.says(0, []string{"saved"}, "put", "--over", write(t, "thanks-line.md", fmt.Sprintf(thanks, "water")))
 	review.visit("/entries/thanks-line/review", "Line of thanks")
-	review.do(browser.See("(no longer there)"), browser.See("True."), browser.Press("Settled"), browser.See("settled by Oona Birch"))
+	review.do(browser.See("(no longer there)"), browser.See("True."), browser.Press("Settle"), browser.See("settled by Oona Birch"))
 	writer.says(0, []string{"in review"}, "submit", "thanks-line", "--note", "Shorter.")
 	for _, slug := range slugs {
 		reviewer.says(0, []string{"approved"}, "approve", slug)

@@ -26,11 +26,11 @@ import (
 func (a *app) importCommand() *cli.Command {
 	return &cli.Command{
 		Name: "import", Usage: "import entries: a file, a folder, a zip, a table, a chat or another library", ArgsUsage: "PATH",
-		Description: "Shows the plan of what would become of each entry, and then carries it out, all of it or nothing. New and changed entries come in; what is like an entry that is there, and what clashes with one, is left out unless it is named with --also. - reads standard input.",
+		Description: "Shows the plan of what would become of each entry, and then carries it out, all of it or nothing. New and changed entries come in; what is similar to an entry that is there, and what clashes with one, is skipped unless it is named with --also. - reads standard input.",
 		Flags: slices.Concat([]cli.Flag{
 			&cli.BoolFlag{Name: "dry-run", Usage: "show the plan alone"},
-			&cli.StringSliceFlag{Name: "also", Usage: "import this `SLUG` too, though it is like another or clashes"},
-			&cli.StringSliceFlag{Name: "skip", Usage: "leave this `SLUG` out"},
+			&cli.StringSliceFlag{Name: "also", Usage: "import this `SLUG` too, though it is similar to another or clashes"},
+			&cli.StringSliceFlag{Name: "skip", Usage: "skip this `SLUG`"},
 			&cli.StringSliceFlag{Name: "both", Usage: "keep ours, and theirs under another slug, as `SLUG=OTHER`"},
 			&cli.BoolFlag{Name: "make-blanks", Usage: "make blanks of the places to fill in that the texts mark in other ways"},
 			&cli.BoolFlag{Name: "skip-wrong", Usage: "import the rest where some cannot come in"},
@@ -301,7 +301,7 @@ func (a *app) printPlan(plan api.Plan) error {
 }
 
 var planWords = map[api.PlanState]string{
-	api.PlanNew: "new", api.PlanChanged: "changed", api.PlanSame: "the same", api.PlanSimilar: "like another", api.PlanClash: "gone apart", api.PlanWrong: "wrong",
+	api.PlanNew: "new", api.PlanChanged: "changed", api.PlanSame: "the same", api.PlanSimilar: "similar", api.PlanClash: "in conflict", api.PlanWrong: "wrong",
 }
 
 func becomes(it api.PlanItem) string {
@@ -313,9 +313,9 @@ func becomes(it api.PlanItem) string {
 			if n.Incoming {
 				where = ", which comes in too"
 			}
-			others = append(others, fmt.Sprintf("%d %% like %s%s", n.Likeness, n.Slug, where))
+			others = append(others, fmt.Sprintf("%d %% the same as %s%s", n.Likeness, n.Slug, where))
 		}
-		return "left out: " + strings.Join(others, "; ")
+		return "skipped: " + strings.Join(others, "; ")
 	case api.PlanWrong:
 		var lines []string
 		for _, p := range it.Problems {
@@ -328,9 +328,9 @@ func becomes(it api.PlanItem) string {
 			}
 			lines = append(lines, at+": "+p.Message)
 		}
-		return "wrong: " + strings.Join(lines, "\n")
+		return "wrong: " + strings.Join(lines, "\n       ")
 	case api.PlanClash:
-		return "left out: both libraries have changed it"
+		return "skipped: both libraries have changed it"
 	}
 	says := planWords[it.State]
 	if it.Note != "" && it.State == api.PlanChanged {

@@ -293,7 +293,7 @@ func numbers(n int) []int {
 }
 
 // against holds the history of an entry that comes in against ours: the same, or
-// gone on there, or gone on here alone, or gone apart.
+// gone on there, or gone on here alone, or in conflict.
 func (h here) against(w *bundle.Whole) api.PlanState {
 	ours := map[int]store.Version{}
 	for _, v := range h.all {

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"os/exec"
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
@@ -18,6 +19,14 @@ import (
 // Action is one thing to do on a page.
 type Action = chromedp.Action[chromedp.Void]
 
+// chromium is what Debian has of it: without windows, or whole.
+func chromium() string {
+	if path, err := exec.LookPath("chromium-headless-shell"); err == nil {
+		return path
+	}
+	return "chromium"
+}
+
 // Start runs a Chromium of its own. It ends, and its profile goes, with stop.
 func Start(ctx context.Context) (_ context.Context, stop func(), err error) {
 	profile, err := os.MkdirTemp("", "goldshelf-chromium-")
@@ -25,7 +34,7 @@ func Start(ctx context.Context) (_ context.Context, stop func(), err error) {
 		return nil, nil, err
 	}
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.ExecPath("/usr/bin/chromium"),
+		chromedp.ExecPath(chromium()),
 		chromedp.UserDataDir(profile),
 		chromedp.NoSandbox,
 		chromedp.DisableGPU,

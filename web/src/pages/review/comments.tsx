@@ -61,7 +61,7 @@ function Thread({ slug, comment }: { slug: string; comment: Comment }) {
             settle.mutate({ id: comment.id, settled: !settled }, { onError: (e) => toast.error(e.message) })
           }
         >
-          {settled ? "Open again" : "Settled"}
+          {settled ? "Reopen" : "Settle"}
         </Button>
         {settled && <span className="text-faded">settled by {comment.settled_by}</span>}
       </div>

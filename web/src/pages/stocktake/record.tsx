@@ -137,9 +137,16 @@ function Records({ items }: { items: Record[] }) {
   );
 }
 
+const instant = /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$/;
+
 function withWords(detail: Record["detail"]): string {
   return Object.entries(detail)
     .filter(([, v]) => v !== "")
-    .map(([k, v]) => `${k}: ${typeof v === "string" ? v : JSON.stringify(v)}`)
+    .map(([k, v]) => `${k}: ${valueWords(v)}`)
     .join(", ");
+}
+
+function valueWords(v: unknown): string {
+  if (typeof v !== "string") return JSON.stringify(v);
+  return instant.test(v) ? timeWords(v) : v;
 }
