@@ -18,6 +18,7 @@ require (
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
 	github.com/sergi/go-diff v1.4.0
+	github.com/trustelem/zxcvbn v1.0.1
 	github.com/urfave/cli/v3 v3.14.0
 	golang.org/x/term v0.48.0
 )

@@ -36,6 +36,7 @@ type Session struct {
 	Person
 	Token   string    `json:"token,omitempty"` // only where it has just been made
 	Expires time.Time `json:"expires"`
+	Browser string    `json:"-"` // what the browser is known by from now on; its own cookie
 }
 
 // Welcome is what a page may know before anyone has signed in.
@@ -74,6 +75,8 @@ type Entry struct {
 	PublishedBy string         `json:"published_by,omitempty"`
 	PublishedAt *time.Time     `json:"published_at,omitempty"`
 
+	Seen entry.Digest `json:"seen,omitempty"` // in review or approved: names the text to whoever decides about it
+
 	Department  string     `json:"department,omitempty"`  // a term
 	Wanted      int        `json:"wanted,omitempty"`      // in review: how many approvals are missing
 	PublishAt   *time.Time `json:"publish_at,omitempty"`  // when it is going to be published
@@ -101,6 +104,7 @@ type Approval struct {
 	By      string    `json:"by"`
 	Comment string    `json:"comment,omitempty"`
 	At      time.Time `json:"at"`
+	MadeBy  string    `json:"made_by,omitempty"` // who of the text's writers had lately made its giver's account, role or link
 }
 
 // NewEntry is a request to make an entry. An empty slug is made from the title.

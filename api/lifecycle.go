@@ -9,8 +9,22 @@ import (
 
 // Versions is a page of an entry's history, newest first.
 type Versions struct {
-	Items []Entry `json:"items"`
-	Next  string  `json:"next,omitempty"`
+	Items     []Entry            `json:"items"`
+	Next      string             `json:"next,omitempty"`
+	Elsewhere []ElsewhereVersion `json:"elsewhere,omitempty"` // with the first page, for those who may see drafts
+}
+
+// ElsewhereVersion is what a version was in the library that an entry came from. Its
+// people are of that one, and nothing of it counts here.
+type ElsewhereVersion struct {
+	Version     int         `json:"version"`
+	State       entry.State `json:"state"`
+	Note        string      `json:"note,omitempty"`
+	Author      string      `json:"author,omitempty"`
+	Approvals   []Approval  `json:"approvals,omitempty"`
+	PublishedBy string      `json:"published_by,omitempty"`
+	PublishedAt *time.Time  `json:"published_at,omitempty"`
+	SavedAt     time.Time   `json:"saved_at"`
 }
 
 // Diff is what differs between two versions. Filled compares what a colleague
@@ -41,7 +55,8 @@ type DeskItem struct {
 	Waits  string       `json:"waits"` // what it is: failed, offered, overdue, review, …
 	Why    string       `json:"why"`   // in words
 	Since  time.Time    `json:"since"`
-	By     string       `json:"by"` // whose doing it waits for
+	Seen   entry.Digest `json:"seen,omitempty"` // to review or to publish: names the text
+	By     string       `json:"by"`             // whose doing it waits for
 }
 
 // PublishRequest is when a version is to be published; without a time it is now.
@@ -51,8 +66,14 @@ type PublishRequest struct {
 
 // PublishTogether is what is to be published as one, and when.
 type PublishTogether struct {
-	Slugs []string   `json:"slugs"`
-	At    *time.Time `json:"at,omitempty"`
+	Entries []SeenEntry `json:"entries"`
+	At      *time.Time  `json:"at,omitempty"`
+}
+
+// SeenEntry is an entry with the text of it that its reader decides about.
+type SeenEntry struct {
+	Slug string       `json:"slug"`
+	Seen entry.Digest `json:"seen"`
 }
 
 // Published is what was published as one or, with a time, is going to be.
@@ -92,12 +113,6 @@ type Colleague struct {
 	Owns      int    `json:"owns"` // entries
 }
 
-// NewColleague is a person to add. Without a password they cannot sign in.
-type NewColleague struct {
-	Person
-	Password string `json:"password,omitempty"`
-}
-
 // PersonChange is what changes of a person; what is left out stays. An empty
 // away_from and away_until end an absence.
 type PersonChange struct {
@@ -107,7 +122,6 @@ type PersonChange struct {
 	Active     *bool       `json:"active,omitempty"`
 	AwayFrom   *string     `json:"away_from,omitempty"`
 	AwayUntil  *string     `json:"away_until,omitempty"`
-	Password   *string     `json:"password,omitempty"`
 }
 
 // Transfer says who is to answer for an entry, or for all of a person's.

@@ -34,6 +34,15 @@ type NewPassword struct {
 type Library struct {
 	Name string `json:"name"`
 	Zone string `json:"zone"`
+
+	IdleHours   int `json:"idle_hours,omitempty"`   // until a browser's session ends unused; 0 leaves it as it is
+	SessionDays int `json:"session_days,omitempty"` // until any session ends; 0 leaves it as it is
+}
+
+// OwnPassword changes the caller's own password.
+type OwnPassword struct {
+	Old string `json:"old"`
+	New string `json:"new"`
 }
 
 // NewLabel is a facet or, with a term, a term to add to a facet.

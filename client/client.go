@@ -196,6 +196,25 @@ func (c *Client) Session(ctx context.Context) (api.Session, error) {
 	return read[api.Session](ctx, c, get("/session"))
 }
 
+// ChangePassword sets the caller's own password, ends every session and token of theirs,
+// and keeps a new token in the client.
+func (c *Client) ChangePassword(ctx context.Context, old, new string) (api.Session, error) {
+	s, err := read[api.Session](ctx, c, request{method: http.MethodPut, path: "/session/password", in: api.OwnPassword{Old: old, New: new}})
+	if err == nil {
+		c.Token = s.Token
+	}
+	return s, err
+}
+
+// SignOutEverywhere ends every session and token of the caller.
+func (c *Client) SignOutEverywhere(ctx context.Context) error {
+	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/sessions"}, nil)
+	if err == nil {
+		c.Token = ""
+	}
+	return err
+}
+
 // SignOut ends the token.
 func (c *Client) SignOut(ctx context.Context) error {
 	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/session"}, nil)
@@ -442,16 +461,6 @@ func (c *Client) Submit(ctx context.Context, slug, note string) (api.Entry, erro
 // Withdraw takes the draft back out of review.
 func (c *Client) Withdraw(ctx context.Context, slug string) (api.Entry, error) {
 	return read[api.Entry](ctx, c, post(entryPath(slug, "/withdraw"), nil))
-}
-
-// Approve approves the version in review.
-func (c *Client) Approve(ctx context.Context, slug, comment string) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post(entryPath(slug, "/approve"), api.Approving{Comment: comment}))
-}
-
-// Return gives a version back with a reason.
-func (c *Client) Return(ctx context.Context, slug, because string) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post(entryPath(slug, "/return"), api.Reason{Because: because}))
 }
 
 // Retire takes an entry off the shelf.

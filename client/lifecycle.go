@@ -8,21 +8,40 @@ import (
 	"time"
 
 	"goldshelf/api"
+	"goldshelf/core/entry"
 )
 
-// Publish puts the approved version on the shelf.
-func (c *Client) Publish(ctx context.Context, slug string) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post(entryPath(slug, "/publish"), nil))
+// decide is a call of someone who has read a text, and decides about that.
+func decide(slug, step string, seen entry.Digest, in any) request {
+	r := post(entryPath(slug, step), in)
+	r.header = http.Header{"If-Match": {`"` + string(seen) + `"`}}
+	return r
+}
+
+// Approve approves the text that was seen. A status of 412 means that the version says
+// something else by now.
+func (c *Client) Approve(ctx context.Context, slug string, seen entry.Digest, comment string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, decide(slug, "/approve", seen, api.Approving{Comment: comment}))
+}
+
+// Return gives the text that was seen back to its writer, as in Approve.
+func (c *Client) Return(ctx context.Context, slug string, seen entry.Digest, because string) (api.Entry, error) {
+	return read[api.Entry](ctx, c, decide(slug, "/return", seen, api.Reason{Because: because}))
+}
+
+// Publish puts the approved text that was seen on the shelf, as in Approve.
+func (c *Client) Publish(ctx context.Context, slug string, seen entry.Digest) (api.Entry, error) {
+	return read[api.Entry](ctx, c, decide(slug, "/publish", seen, nil))
 }
 
 // PublishAt is Publish at a later time.
-func (c *Client) PublishAt(ctx context.Context, slug string, at time.Time) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post(entryPath(slug, "/publish"), api.PublishRequest{At: &at}))
+func (c *Client) PublishAt(ctx context.Context, slug string, seen entry.Digest, at time.Time) (api.Entry, error) {
+	return read[api.Entry](ctx, c, decide(slug, "/publish", seen, api.PublishRequest{At: &at}))
 }
 
 // PublishTogether publishes several entries as one, now or at a time: all or none.
-func (c *Client) PublishTogether(ctx context.Context, slugs []string, at *time.Time) (api.Published, error) {
-	return read[api.Published](ctx, c, post("/publications", api.PublishTogether{Slugs: slugs, At: at}))
+func (c *Client) PublishTogether(ctx context.Context, entries []api.SeenEntry, at *time.Time) (api.Published, error) {
+	return read[api.Published](ctx, c, post("/publications", api.PublishTogether{Entries: entries, At: at}))
 }
 
 // Publications gives what waits for its time, and what failed at it.
@@ -94,9 +113,9 @@ func (c *Client) People(ctx context.Context) (api.People, error) {
 	return read[api.People](ctx, c, get("/people"))
 }
 
-// AddPerson adds someone.
-func (c *Client) AddPerson(ctx context.Context, in api.NewColleague) (api.Colleague, error) {
-	return read[api.Colleague](ctx, c, post("/people", in))
+// AddPerson adds someone, and gives the link by which they set a password.
+func (c *Client) AddPerson(ctx context.Context, in api.Person) (api.PasswordLink, error) {
+	return read[api.PasswordLink](ctx, c, post("/people", in))
 }
 
 // ChangePerson changes what is known of someone.

@@ -57,6 +57,8 @@ func command() *cli.Command {
 				Usage: "run the service until it is told to stop",
 				Flags: append([]cli.Flag{
 					&cli.StringFlag{Name: "listen", Usage: "where to listen", Value: "127.0.0.1:7420", Sources: cli.EnvVars("GOLDSHELF_LISTEN"), Destination: &o.Listen},
+					&cli.StringFlag{Name: "public-url", Usage: "where people find the service, such as https://shelf.example, if a proxy stands before it", Sources: cli.EnvVars("GOLDSHELF_PUBLIC_URL"), Destination: &o.PublicURL},
+					&cli.StringSliceFlag{Name: "trusted-proxy", Usage: "the `ADDRESS` of a proxy whose word on where a request comes from is believed", Sources: cli.EnvVars("GOLDSHELF_TRUSTED_PROXY"), Destination: &o.Proxies},
 					&cli.BoolFlag{Name: "demo", Usage: "fill an empty library with the demo of Larkfen Water", Sources: cli.EnvVars("GOLDSHELF_DEMO"), Destination: &o.Demo},
 					&cli.StringSliceFlag{Name: "allow-channel", Usage: "let channels be at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CHANNEL"), Destination: &o.Inside},
 				}, database...),
@@ -84,7 +86,21 @@ func command() *cli.Command {
 						&cli.StringFlag{Name: "department"},
 					}, database...),
 					Action: func(ctx context.Context, c *cli.Command) error { return addUser(ctx, c, o) },
+				}, {
+					Name:      "password",
+					Usage:     "give someone a new password, the first line of standard input, and sign them out everywhere",
+					ArgsUsage: "NAME",
+					Flags:     database,
+					Action:    func(ctx context.Context, c *cli.Command) error { return resetPassword(ctx, c, o) },
 				}},
+			},
+			{
+				Name:        "load",
+				Usage:       "move a whole library into an empty one, published as it was",
+				ArgsUsage:   "BUNDLE|DIR",
+				Description: "A bundle of a Gold Shelf, or a folder of entry files. The library needs a curator first (setup), who owns what nobody here owned. It is recorded as moved in.",
+				Flags:       database,
+				Action:      func(ctx context.Context, c *cli.Command) error { return load(ctx, c, o) },
 			},
 			{
 				Name:  "audit",
@@ -135,15 +151,24 @@ func addUser(ctx context.Context, c *cli.Command, o service.Options) error {
 	if err != nil {
 		return err
 	}
-	person := api.NewColleague{
-		Person: api.Person{
-			Name: strings.ToLower(c.Args().First()), FullName: c.String("full-name"),
-			Department: c.String("department"), Role: entry.Role(c.String("role")),
-		},
-		Password: password,
+	person := api.Person{
+		Name: strings.ToLower(c.Args().First()), FullName: c.String("full-name"),
+		Department: c.String("department"), Role: entry.Role(c.String("role")),
 	}
-	return service.WithStore(ctx, o, func(db *store.DB) error {
-		_, err := people.New(work.New(db, time.Now)).Add(ctx, work.Service(), person)
+	return service.Beside(ctx, o, func(db *store.DB) error {
+		return people.New(work.New(db, time.Now)).AddWithPassword(ctx, person, password)
+	})
+}
+
+func resetPassword(ctx context.Context, c *cli.Command, o service.Options) error {
+	if c.Args().Len() != 1 {
+		return errors.New("user password takes one name, such as tamsin.hale")
+	}
+	password, err := passwordLine()
+	if err != nil {
 		return err
+	}
+	return service.Beside(ctx, o, func(db *store.DB) error {
+		return people.New(work.New(db, time.Now)).ResetPassword(ctx, strings.ToLower(c.Args().First()), password)
 	})
 }

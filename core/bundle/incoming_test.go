@@ -266,11 +266,11 @@ func TestLibraries(t *testing.T) {
 	content := full()[0].Content
 	whole := []Whole{
 		{Slug: "bb", Owner: "care-lead", Versions: []Version{
-			{Number: 1, State: entry.Superseded, Note: "First.", PublishedAt: &at, Approvals: []Approval{{By: "Oona Birch", At: at}}, Content: content},
-			{Number: 3, State: entry.Published, Note: "Next.", PublishedAt: &at, Content: content},
-			{Number: 4, State: entry.Draft, Content: content},
+			{Number: 1, Life: Life{State: entry.Superseded, Note: "First.", PublishedAt: &at, Approvals: []Approval{{By: "Oona Birch", At: at}}}, Content: content},
+			{Number: 3, Life: Life{State: entry.Published, Note: "Next.", PublishedAt: &at}, Content: content},
+			{Number: 4, Life: Life{State: entry.Draft}, Content: content},
 		}},
-		{Slug: "aa", Owner: "care-lead", Versions: []Version{{Number: 1, State: entry.Retired, Note: "N", PublishedAt: &at, Content: content}}, Retired: &Retired{At: at, Because: "Old."}},
+		{Slug: "aa", Owner: "care-lead", Versions: []Version{{Number: 1, Life: Life{State: entry.Retired, Note: "N", PublishedAt: &at}, Content: content}}, Retired: &Retired{At: at, Because: "Old."}},
 	}
 	data, err := WriteLibrary([]Facet{{Name: "department", Title: "Department", Terms: []Term{{"laboratory", "Laboratory"}}}}, whole)
 	if err != nil {

@@ -48,6 +48,9 @@ type Whole struct {
 	Versions []Version `json:"versions"`
 }
 
+// Newest is the last of the versions, of which there is one at least.
+func (w *Whole) Newest() Version { return w.Versions[len(w.Versions)-1] }
+
 // Retired says why an entry was taken off the shelf.
 type Retired struct {
 	At      time.Time `json:"at"`
@@ -57,7 +60,13 @@ type Retired struct {
 
 // Version is a version with its history: who wrote it, why, and what became of it.
 type Version struct {
-	Number      int         `json:"version"`
+	Number int `json:"version"`
+	Life
+	entry.Content
+}
+
+// Life is what became of a version in its library.
+type Life struct {
 	State       entry.State `json:"state"`
 	Note        string      `json:"note,omitempty"`
 	Author      string      `json:"author,omitempty"` // people by their full names: another library has others
@@ -68,7 +77,6 @@ type Version struct {
 	Approvals   []Approval  `json:"approvals,omitempty"`
 	PublishedBy string      `json:"published_by,omitempty"`
 	PublishedAt *time.Time  `json:"published_at,omitempty"`
-	entry.Content
 }
 
 // Approval is one reviewer's word for a version.

@@ -81,6 +81,17 @@ func (r Reviewing) Need(kind Kind, departments []string, labels map[string][]str
 	return need
 }
 
+// And is what is needed where both are.
+func (n Need) And(other Need) Need {
+	from := slices.Clone(n.From)
+	for _, f := range other.From {
+		if !slices.Contains(from, f) {
+			from = append(from, f)
+		}
+	}
+	return Need{max(n.Approvals, other.Approvals, len(from)), from}
+}
+
 func (r ReviewRule) holds(kind Kind, departments []string, labels map[string][]string) bool {
 	of := func(d string) bool { return slices.Contains(r.Departments, d) }
 	if len(r.Kinds) > 0 && !slices.Contains(r.Kinds, kind) || len(r.Departments) > 0 && !slices.ContainsFunc(departments, of) {

@@ -48,14 +48,14 @@ func (c *changed) Error() string { return c.why }
 
 // Run carries out one command line and gives its exit status.
 func Run(ctx context.Context, args []string, in *os.File, out, errs *os.File) int {
-	a := &app{in: in, out: out, errs: errs}
+	a := &app{in: in, out: screen{out}, errs: screen{errs}}
 	err := a.root().Run(ctx, args)
 	if err != nil {
 		text := strings.ReplaceAll(err.Error(), "\n", "\n  ")
 		if strings.Contains(text, "\n") {
 			text = "\n  " + text
 		}
-		fmt.Fprintln(errs, "goldshelf: "+text)
+		fmt.Fprintln(a.errs, "goldshelf: "+text)
 	}
 	var refused *client.Error
 	if a.json && errors.As(err, &refused) {
@@ -95,7 +95,7 @@ var errStopped = errors.New("checks found what stops a submission")
 // app is what the commands share.
 type app struct {
 	in        *os.File
-	out, errs *os.File
+	out, errs screen
 	server    string
 	token     string
 	json      bool
@@ -136,7 +136,7 @@ func (a *app) root() *cli.Command {
 			in("Look after", a.owners(), a.transfer(), a.accept(), a.decline(), a.people(), a.labels(), a.policy(), a.audit()),
 			in("Move", a.importCommand(), a.exportCommand(), a.pull()),
 			in("Hear", a.follow(), a.news(), a.channels()),
-			in("Sign in", a.login(), a.logout(), a.whoami()),
+			in("Sign in", a.login(), a.logout(), a.whoami(), a.changePassword()),
 		),
 	}
 	root.OnUsageError = usageError
@@ -226,7 +226,7 @@ func (a *app) say(format string, args ...any) {
 	fmt.Fprintf(a.errs, format+"\n", args...)
 }
 
-func isTerminal(f *os.File) bool { return term.IsTerminal(int(f.Fd())) }
+func isTerminal(f interface{ Fd() uintptr }) bool { return term.IsTerminal(int(f.Fd())) }
 
 // one gives the only argument of a command.
 func one(c *cli.Command, what string) (string, error) {

@@ -30,7 +30,7 @@ func printed(t *testing.T, do func(*app) error) (out, says string) {
 		defer f.Close()
 		files[i] = f
 	}
-	if err := do(&app{out: files[0], errs: files[1]}); err != nil {
+	if err := do(&app{out: screen{files[0]}, errs: screen{files[1]}}); err != nil {
 		t.Fatal(err)
 	}
 	var texts [2]string
@@ -57,7 +57,7 @@ func TestExitStatus(t *testing.T) {
 	for status, want := range map[int]int{404: exitNotFound, 410: exitNotFound, 401: exitNotAllowed, 403: exitNotAllowed, 412: exitChanged, 422: exitFailed, 409: exitFailed, 503: exitFailed} {
 		answer = status
 		_, says := printed(t, func(a *app) error {
-			if got := Run(t.Context(), []string{"goldshelf", "--server", service.URL, "--token", "t", "uses", "x"}, a.in, a.out, a.errs); got != want {
+			if got := Run(t.Context(), []string{"goldshelf", "--server", service.URL, "--token", "t", "uses", "x"}, a.in, a.out.File, a.errs.File); got != want {
 				t.Errorf("%d ends with %d, want %d", status, got, want)
 			}
 			return nil

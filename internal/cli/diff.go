@@ -42,7 +42,15 @@ func (a *app) diff() *cli.Command {
 			if err != nil {
 				return err
 			}
-			return a.print(d, func() error { return a.printDiff(d, cmd.Bool("filled")) })
+			return a.print(d, func() error {
+				if err := a.printDiff(d, cmd.Bool("filled")); err != nil {
+					return err
+				}
+				if e, err := c.Version(ctx, d.Slug, d.To); err == nil {
+					a.saySeen(e)
+				}
+				return nil
+			})
 		},
 	}
 }

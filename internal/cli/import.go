@@ -360,7 +360,7 @@ func (a *app) apply(ctx context.Context, c *client.Client, id string, req api.Ap
 		return applied, err
 	}
 	bar := progress.NewWriter()
-	bar.SetOutputWriter(a.errs)
+	bar.SetOutputWriter(a.errs.File) // it moves over what it has drawn
 	bar.SetAutoStop(false)
 	if a.colourless() {
 		bar.SetStyle(progress.StyleDefault)

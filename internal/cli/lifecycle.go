@@ -19,7 +19,10 @@ func (a *app) publish() *cli.Command {
 	return &cli.Command{
 		Name: "publish", Usage: "put approved versions on the shelf", ArgsUsage: "SLUG…",
 		Description: "Several entries are published as one: all of them or none, those that others include first.",
-		Flags:       []cli.Flag{&cli.StringFlag{Name: "at", Usage: "publish at a `TIME` by the clock of the library, such as 2026-11-30T08:00 or 08:00"}},
+		Flags: []cli.Flag{
+			&cli.StringFlag{Name: "at", Usage: "publish at a `TIME` by the clock of the library, such as 2026-11-30T08:00 or 08:00"},
+			seenFlag("the `TAG` of the text that you have read, as show, diff and desk print it; of several, SLUG=TAG for each"),
+		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			slugs := cmd.Args().Slice()
 			if len(slugs) == 0 {
@@ -37,7 +40,11 @@ func (a *app) publish() *cli.Command {
 				}
 				at = &t
 			}
-			out, err := c.PublishTogether(ctx, slugs, at)
+			entries, err := a.seenAll(ctx, c, cmd, slugs, "Publish this?")
+			if err != nil {
+				return err
+			}
+			out, err := c.PublishTogether(ctx, entries, at)
 			if err != nil {
 				return err
 			}
@@ -171,13 +178,13 @@ func (a *app) desk() *cli.Command {
 				return err
 			}
 			return a.print(desk, func() error {
-				t := a.table("SINCE", "TO DO", "SLUG", "VERSION", "WHY")
+				t := a.table("SINCE", "TO DO", "SLUG", "VERSION", "WHY", "SEEN")
 				for _, it := range desk.Items {
 					why := it.Why
 					if slices.Contains([]string{"review", "overdue", "approved"}, it.Waits) {
 						why = it.By + ": " + why
 					}
-					t.row(a.local(it.Since).Format("2 Jan"), toDo(it.Action), it.Slug, strconv.Itoa(it.Version), why)
+					t.row(a.local(it.Since).Format("2 Jan"), toDo(it.Action), it.Slug, strconv.Itoa(it.Version), why, string(it.Seen))
 				}
 				t.print()
 				if desk.Total == 0 {

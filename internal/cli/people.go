@@ -9,6 +9,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
+	"goldshelf/core/entry"
 )
 
 func (a *app) people() *cli.Command {
@@ -22,6 +23,10 @@ func (a *app) people() *cli.Command {
 			&cli.StringFlag{Name: "from", Usage: "the first `DAY` away, as 2026-11-30"},
 			&cli.StringFlag{Name: "until", Usage: "the last `DAY` away"},
 			&cli.StringFlag{Name: "import", Usage: "add the people of a CSV `FILE` (name, full_name, role, department), each with a link to set a password"},
+			&cli.StringFlag{Name: "add", Usage: "add someone who signs in with this `NAME`, with a link to set a password; needs --full-name"},
+			&cli.StringFlag{Name: "full-name", Usage: "of whom to add: the name that colleagues read"},
+			&cli.StringFlag{Name: "role", Value: "reader", Usage: "of whom to add: reader, contributor, reviewer or curator"},
+			&cli.StringFlag{Name: "department", Usage: "of whom to add"},
 			&cli.StringFlag{Name: "password-link", Usage: "give this `PERSON` a link to set a password"},
 		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
@@ -34,6 +39,14 @@ func (a *app) people() *cli.Command {
 				return a.departments(ctx, c)
 			case cmd.String("import") != "":
 				return a.importPeople(ctx, c, cmd.String("import"))
+			case cmd.String("add") != "":
+				link, err := c.AddPerson(ctx, api.Person{
+					Name: cmd.String("add"), FullName: cmd.String("full-name"), Role: entry.Role(cmd.String("role")), Department: cmd.String("department"),
+				})
+				if err != nil {
+					return err
+				}
+				return a.print(link, func() error { return a.printLinks(c, []api.PasswordLink{link}) })
 			case cmd.String("password-link") != "":
 				link, err := c.NewPasswordLink(ctx, cmd.String("password-link"))
 				if err != nil {

@@ -88,7 +88,7 @@ func (a *app) login() *cli.Command {
 					return err
 				}
 			}
-			password, err := a.password(lines)
+			password, err := a.password(lines, "Password: ")
 			if err != nil {
 				return err
 			}
@@ -116,11 +116,56 @@ func (a *app) ask(lines *bufio.Reader, question string) (string, error) {
 	return line, nil
 }
 
-func (a *app) password(lines *bufio.Reader) (string, error) {
+// changePassword is for one's own.
+func (a *app) changePassword() *cli.Command {
+	return &cli.Command{
+		Name: "password", Usage: "change your own password, and sign out everywhere else",
+		Description: "Asks for the old one and the new one on a terminal; elsewhere they are the first two lines of standard input.",
+		Action: func(ctx context.Context, _ *cli.Command) error {
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			lines := bufio.NewReader(a.in)
+			old, err := a.password(lines, "Old password: ")
+			if err != nil {
+				return err
+			}
+			fresh, err := a.password(lines, "New password: ")
+			if err != nil {
+				return err
+			}
+			if isTerminal(a.in) {
+				again, err := a.password(lines, "New password again: ")
+				if err != nil {
+					return err
+				}
+				if again != fresh {
+					return wrongUse("the two new passwords differ; nothing was changed")
+				}
+			}
+			s, err := c.ChangePassword(ctx, old, fresh)
+			if err != nil {
+				return err
+			}
+			if a.token == "" {
+				if err := (session{c.Server, s.Token}).write(); err != nil {
+					return fmt.Errorf("keep the sign-in: %w", err)
+				}
+			}
+			return a.print(s, func() error {
+				a.say("Your password is changed. You are signed in here, and nowhere else.")
+				return nil
+			})
+		},
+	}
+}
+
+func (a *app) password(lines *bufio.Reader, question string) (string, error) {
 	if !isTerminal(a.in) {
 		return a.ask(lines, "")
 	}
-	fmt.Fprint(a.errs, "Password: ")
+	fmt.Fprint(a.errs, question)
 	data, err := term.ReadPassword(int(a.in.Fd()))
 	fmt.Fprintln(a.errs)
 	return string(data), err
@@ -129,12 +174,17 @@ func (a *app) password(lines *bufio.Reader) (string, error) {
 func (a *app) logout() *cli.Command {
 	return &cli.Command{
 		Name: "logout", Usage: "sign out and forget the token",
-		Action: func(ctx context.Context, _ *cli.Command) error {
+		Flags: []cli.Flag{&cli.BoolFlag{Name: "everywhere", Usage: "end every session and token of yours, in browsers too"}},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
 			c, err := a.signedIn()
 			if err != nil {
 				return err
 			}
-			signOut := c.SignOut(ctx)
+			end := c.SignOut
+			if cmd.Bool("everywhere") {
+				end = c.SignOutEverywhere
+			}
+			signOut := end(ctx)
 			if path, err := sessionFile(); err == nil && a.token == "" {
 				if err := os.Remove(path); err != nil && !errors.Is(err, fs.ErrNotExist) {
 					return errors.Join(signOut, err)

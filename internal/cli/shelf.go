@@ -134,6 +134,7 @@ func (a *app) show() *cli.Command {
 		if r := e.Retired; r != nil {
 			a.say("%s was retired on %s: %s%s.", e.Slug, a.local(r.At).Format("2 January 2006"), r.Because, instead(r.Instead))
 		}
+		a.saySeen(e)
 		return a.printFile(e)
 	})
 }
@@ -451,8 +452,29 @@ func (a *app) history() *cli.Command {
 			t.row(strconv.Itoa(v.Version), v.State.Words(), a.dateOf(v), v.Author, v.Note)
 		}
 		t.print()
+		a.printElsewhere(all.Elsewhere)
 		return nil
 	})
+}
+
+// printElsewhere tells what an entry was in the library that it came from.
+func (a *app) printElsewhere(all []api.ElsewhereVersion) {
+	if len(all) == 0 {
+		return
+	}
+	fmt.Fprintln(a.out, "\nElsewhere, before it was imported; nothing of it counts here:")
+	t := a.table("VERSION", "STATE", "DATE", "AUTHOR", "APPROVED BY", "NOTE")
+	for _, v := range all {
+		at, names := v.SavedAt, []string{}
+		if v.PublishedAt != nil {
+			at = *v.PublishedAt
+		}
+		for _, by := range v.Approvals {
+			names = append(names, by.By)
+		}
+		t.row(strconv.Itoa(v.Version), v.State.Words(), a.local(at).Format("2 Jan 2006"), v.Author, strings.Join(names, ", "), v.Note)
+	}
+	t.print()
 }
 
 // dateOf is the day a version was published, or else last saved.

@@ -238,16 +238,24 @@ func (a *app) withdraw() *cli.Command {
 }
 
 func (a *app) approve() *cli.Command {
-	flags := []cli.Flag{&cli.StringFlag{Name: "comment", Usage: "a word to its writer"}}
+	flags := []cli.Flag{&cli.StringFlag{Name: "comment", Usage: "a word to its writer"}, seenFlag(seenUsage)}
 	return a.act("approve", "approve a version in review", flags, "", func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
-		return c.Approve(ctx, slug, cmd.String("comment"))
+		seen, err := a.seen(ctx, c, cmd, slug, "Approve this text?")
+		if err != nil {
+			return api.Entry{}, err
+		}
+		return c.Approve(ctx, slug, seen, cmd.String("comment"))
 	})
 }
 
 func (a *app) giveBack() *cli.Command {
-	flags := []cli.Flag{&cli.StringFlag{Name: "because", Usage: "what its writer should change", Required: true}}
+	flags := []cli.Flag{&cli.StringFlag{Name: "because", Usage: "what its writer should change", Required: true}, seenFlag(seenUsage)}
 	return a.act("return", "give a version back to its writer", flags, " again", func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
-		return c.Return(ctx, slug, cmd.String("because"))
+		seen, err := a.seen(ctx, c, cmd, slug, "Return this text?")
+		if err != nil {
+			return api.Entry{}, err
+		}
+		return c.Return(ctx, slug, seen, cmd.String("because"))
 	})
 }
 

@@ -226,19 +226,16 @@ func newLoader(db *store.DB) *loader {
 func (l *loader) begin(ctx context.Context) error {
 	l.now = l.today.Add(-yearsAgo)
 	for i, p := range people() {
-		add := api.NewColleague{Person: api.Person{Name: p.name, FullName: p.fullName, Department: p.department, Role: p.role}}
-		if i < 4 {
-			add.Password = Password
-		}
+		add := api.Person{Name: p.name, FullName: p.fullName, Department: p.department, Role: p.role}
 		if i == 0 {
 			// The first curator makes the library what it is, and adds the others.
-			own := add.Person
+			own := add
 			own.Department = ""
 			if err := l.lib.People.AddFirstCurator(ctx, own, Password); err != nil {
 				return err
 			}
 		}
-		by, err := l.person(ctx, add, i == 0)
+		by, err := l.person(ctx, add, i == 0, i < 4)
 		if err != nil {
 			return err
 		}
@@ -248,10 +245,14 @@ func (l *loader) begin(ctx context.Context) error {
 }
 
 // person gives someone to act as: the first curator, who sets the library up, or one
-// that they add.
-func (l *loader) person(ctx context.Context, add api.NewColleague, first bool) (work.Caller, error) {
+// that they add and who may set a password by the link that they get.
+func (l *loader) person(ctx context.Context, add api.Person, first, signsIn bool) (work.Caller, error) {
 	if !first {
-		if _, err := l.lib.People.Add(ctx, l.by["curator"], add); err != nil {
+		link, err := l.lib.People.Add(ctx, l.by["curator"], add)
+		if err == nil && signsIn {
+			err = l.lib.People.SetPassword(ctx, api.NewPassword{Code: link.Code, Password: Password})
+		}
+		if err != nil {
 			return work.Caller{}, err
 		}
 	}
@@ -370,13 +371,13 @@ func (l *loader) tell(ctx context.Context, c chapter) error {
 	l.now = submitted.Add(20 * time.Hour)
 	switch {
 	case c.end == entry.Approved || c.end == entry.Published:
-		_, err = l.lib.Lifecycle.Approve(ctx, l.by[c.reviewer], c.slug, "")
+		_, err = l.lib.Lifecycle.Approve(ctx, l.by[c.reviewer], c.slug, l.seen(ctx, c.slug), "")
 	}
 	if err != nil || c.end != entry.Published {
 		return err
 	}
 	l.now = submitted.Add(26 * time.Hour)
-	_, err = l.lib.Lifecycle.Publish(ctx, l.by["curator"], c.slug, nil)
+	_, err = l.lib.Lifecycle.Publish(ctx, l.by["curator"], c.slug, l.seen(ctx, c.slug), nil)
 	return err
 }
 

@@ -96,6 +96,7 @@ func page(r store.Reader, by work.Caller, rows []store.Waiting, counts map[strin
 // item says in words why something waits, and what it needs.
 func item(v store.Version, w store.Waiting) api.DeskItem {
 	it := api.DeskItem{Item: texts.Item(v), Waits: w.Why, Since: w.Since.UTC(), By: v.SaverName}
+	it.Seen = entry.Digest(v.Seen)
 	switch w.Why {
 	case store.WhyFailed:
 		it.Action, it.Why, it.By = entry.Publish, "could not be published at its time: "+w.What, v.Submitter

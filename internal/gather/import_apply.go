@@ -65,7 +65,7 @@ func (s *Service) Apply(ctx context.Context, by work.Caller, id string, req api.
 			return api.Applied{}, &work.Outdated{What: "the library has changed since this plan was made; read the plan again, and choose again"}
 		}
 		p.done.Store(0)
-		a := applier{u: u, plan: plan, progress: p, out: api.Applied{Created: []string{}, Changed: []string{}}}
+		a := applier{u: u, plan: plan, progress: p, owner: by.ID, out: api.Applied{Created: []string{}, Changed: []string{}}}
 		if err := a.choose(req); err != nil {
 			return api.Applied{}, err
 		}
@@ -87,6 +87,7 @@ type applier struct {
 	plan     planned
 	out      api.Applied
 	progress *progress
+	owner    int64             // of what nobody here owned
 	add      []bundle.Incoming // new entries
 	change   []bundle.Incoming // next versions, or changes of drafts or labels
 }
@@ -166,28 +167,12 @@ func (a *applier) run() error {
 	if err := a.addTerms(); err != nil {
 		return err
 	}
-	var whole, plain []bundle.Incoming
-	for _, in := range a.add {
-		if in.Whole != nil {
-			whole = append(whole, in)
-		} else {
-			plain = append(plain, in)
-		}
-	}
-	for part := range slices.Chunk(plain, batch) {
+	for part := range slices.Chunk(a.add, batch) {
 		if err := a.addDrafts(part); err != nil {
 			return err
 		}
 	}
-	for part := range slices.Chunk(whole, batch) {
-		if err := a.addWhole(part); err != nil {
-			return err
-		}
-	}
-	if err := a.changeAll(); err != nil {
-		return err
-	}
-	return a.retire(whole)
+	return a.changeAll()
 }
 
 // addTerms adds the facets and terms that a library brings along.
@@ -233,10 +218,10 @@ func (a *applier) addEntries(part []bundle.Incoming) (map[string]int64, error) {
 	}
 	rows, labels := make([]store.NewEntry, len(part)), make([]store.Labels, len(part))
 	for i, in := range part {
-		rows[i] = store.NewEntry{Slug: in.Slug, Kind: string(in.Kind), OwnerID: a.u.By.ID}
+		rows[i] = store.NewEntry{Slug: in.Slug, Kind: string(in.Kind), OwnerID: a.owner}
 		labels[i].Labels = in.Labels
 		if in.Whole != nil {
-			labels[i].Labels = in.Whole.Versions[len(in.Whole.Versions)-1].Labels
+			labels[i].Labels = in.Whole.Newest().Labels
 		}
 		for _, p := range people {
 			if in.Whole != nil && p.Name == in.Whole.Owner && p.Active {
@@ -252,7 +237,7 @@ func (a *applier) addEntries(part []bundle.Incoming) (map[string]int64, error) {
 			rows[i].Department = of[0]
 		}
 	}
-	ids, err := a.u.AddEntries(rows, a.u.By.ID, a.u.Now())
+	ids, err := a.u.AddEntries(rows, a.owner, a.u.Now())
 	if errors.Is(err, store.ErrTaken) {
 		return nil, &work.Taken{What: "one of the slugs to be added is in use by now, or was chosen twice; read the plan again"}
 	}
@@ -265,7 +250,8 @@ func (a *applier) addEntries(part []bundle.Incoming) (map[string]int64, error) {
 	return ids, a.u.SetLabels(labels)
 }
 
-// addDrafts makes entries, each with its first draft.
+// addDrafts makes entries, each with its first draft: what comes from elsewhere is a
+// draft here, whatever it was there.
 func (a *applier) addDrafts(part []bundle.Incoming) error {
 	ids, err := a.addEntries(part)
 	if err != nil {
@@ -280,98 +266,29 @@ func (a *applier) addDrafts(part []bundle.Incoming) error {
 		return err
 	}
 	rows := work.AtOnce(part, func(in bundle.Incoming) store.Draft { return texts.DraftOf(made[ids[in.Slug]], in.Content) })
+	var past []store.Elsewhere
 	for _, in := range part {
 		a.record(ids[in.Slug], 1, in)
 		a.out.Created = append(a.out.Created, in.Slug)
-	}
-	a.progress.done.Add(int64(len(part)))
-	return a.u.SaveDrafts(rows, a.u.By.ID, a.u.Now())
-}
-
-// addWhole makes entries with all their versions: the first of each, then the
-// second of each, and so on.
-func (a *applier) addWhole(part []bundle.Incoming) error {
-	ids, err := a.addEntries(part)
-	if err != nil {
-		return err
-	}
-	for round := 0; ; round++ {
-		var now []bundle.Incoming
-		for _, in := range part {
-			if round < len(in.Whole.Versions) {
-				now = append(now, in)
-			}
-		}
-		if len(now) == 0 {
-			break
-		}
-		if err := a.addVersions(now, ids, func(in bundle.Incoming) bundle.Version { return in.Whole.Versions[round] }); err != nil {
-			return err
-		}
-	}
-	for _, in := range part {
-		a.out.Created = append(a.out.Created, in.Slug)
-	}
-	a.progress.done.Add(int64(len(part)))
-	return nil
-}
-
-// addVersions gives each of some entries one version of its history.
-func (a *applier) addVersions(part []bundle.Incoming, ids map[string]int64, of func(bundle.Incoming) bundle.Version) error {
-	versions := make([]store.NewVersion, len(part))
-	for i, in := range part {
-		v := of(in)
-		versions[i] = store.NewVersion{EntryID: ids[in.Slug], Number: v.Number, Note: v.Note}
-	}
-	made, err := a.u.AddVersions(versions, a.u.By.ID, a.u.Now())
-	if err != nil {
-		return err
-	}
-	rows, histories := make([]store.Draft, len(part)), make([]store.History, len(part))
-	for i, in := range part {
-		v := of(in)
-		id := made[ids[in.Slug]]
-		if in.Code == "" {
-			v.Code = "" // kept under another slug: the short code stays where it is
-		}
-		rows[i] = texts.DraftOf(id, v.Content)
-		if v.State == entry.Superseded {
-			rows[i].Print.Bands, rows[i].Print.Units = nil, nil
-		}
-		histories[i] = historyOf(id, v)
-		a.record(ids[in.Slug], v.Number, in)
+		past = append(past, elsewhere(ids[in.Slug], in.Whole)...)
 	}
 	if err := a.u.SaveDrafts(rows, a.u.By.ID, a.u.Now()); err != nil {
 		return err
 	}
-	p, err := texts.Policy(a.u.Reader)
-	if err != nil {
-		return err
-	}
-	err = a.u.Settle(histories, a.u.By.ID, p.Review.KeepDays())
-	if errors.Is(err, store.ErrTaken) {
-		return work.Wrong("", "taken", "another entry has a short code that comes in; choose to skip it, or free the code first")
-	}
-	return err
+	a.progress.done.Add(int64(len(part)))
+	return a.u.AddElsewhere(past)
 }
 
-func historyOf(id int64, v bundle.Version) store.History {
-	h := store.History{
-		ID: id, State: string(v.State), Note: v.Note, CreatedAt: v.CreatedAt, SavedAt: v.SavedAt, SubmittedAt: v.SubmittedAt, PublishedAt: v.PublishedAt,
-		Origin: map[string]any{},
+// elsewhere is what an entry was in the library that it comes from. Nothing of it counts.
+func elsewhere(id int64, w *bundle.Whole) []store.Elsewhere {
+	if w == nil {
+		return nil
 	}
-	if v.State.Open() {
-		h.State, h.SubmittedAt = string(entry.Draft), nil
+	all := make([]store.Elsewhere, len(w.Versions))
+	for i, v := range w.Versions {
+		all[i] = store.Elsewhere{EntryID: id, Number: v.Number, Life: store.JSON[bundle.Life]{V: v.Life}, Digest: string(v.Content.Digest())}
 	}
-	for name, who := range map[string]string{"author": v.Author, "submitted_by": v.SubmittedBy, "published_by": v.PublishedBy} {
-		if who != "" {
-			h.Origin[name] = who
-		}
-	}
-	if len(v.Approvals) > 0 {
-		h.Origin["approvals"] = v.Approvals
-	}
-	return h
+	return all
 }
 
 // changeAll changes what is here already, locked in one order.
@@ -394,23 +311,23 @@ func (a *applier) changeAll() error {
 	return nil
 }
 
-// changeOne gives an entry the labels that come in, and then saves its draft over,
-// begins its next version, or goes on with its history.
+// changeOne gives an entry the labels that come in, and then saves its draft over or
+// begins its next version.
 func (a *applier) changeOne(e store.Entry, in bundle.Incoming) error {
 	here := a.plan.now[in.Slug]
 	labels := in.Labels
 	if in.Whole != nil {
-		labels = in.Whole.Versions[len(in.Whole.Versions)-1].Labels
+		labels = in.Whole.Newest().Labels
 	}
 	if labels != nil {
 		if err := a.u.SetLabels([]store.Labels{{EntryID: e.ID, Labels: labels}}); err != nil {
 			return err
 		}
 	}
-	switch {
-	case in.Whole != nil && here.against(in.Whole) == api.PlanChanged:
-		return a.goOn(e, in)
-	case in.Whole == nil && sameButSource(here.current().Content(), in.Content):
+	if err := a.u.AddElsewhere(elsewhere(e.ID, in.Whole)); err != nil {
+		return err
+	}
+	if sameButSource(here.current().Content(), in.Content) {
 		a.record(e.ID, 0, in) // its labels alone
 		return nil
 	}
@@ -437,50 +354,4 @@ func (a *applier) next(e store.Entry, in bundle.Incoming) error {
 		return err
 	}
 	return a.u.SaveDrafts([]store.Draft{texts.DraftOf(made[e.ID], in.Content)}, a.u.By.ID, a.u.Now())
-}
-
-// goOn adds the versions of a history that came after ours.
-func (a *applier) goOn(e store.Entry, in bundle.Incoming) error {
-	for _, v := range in.Whole.Versions {
-		if v.Number <= e.Newest {
-			continue
-		}
-		if !v.State.Open() {
-			if err := a.u.Supersede(e.ID); err != nil {
-				return err
-			}
-		}
-		err := a.addVersions([]bundle.Incoming{in}, map[string]int64{in.Slug: e.ID}, func(bundle.Incoming) bundle.Version { return v })
-		if err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// retire takes off the shelf what was off it where it came from.
-func (a *applier) retire(whole []bundle.Incoming) error {
-	for _, in := range whole {
-		r := in.Whole.Retired
-		if r == nil {
-			continue
-		}
-		e, err := a.u.EntryBySlug(in.Slug)
-		if err != nil {
-			return err
-		}
-		if e.Shelf != string(entry.Retired) {
-			continue
-		}
-		instead := int64(0)
-		if r.Instead != "" {
-			if other, err := a.u.EntryBySlug(r.Instead); err == nil {
-				instead = other.ID
-			}
-		}
-		if err := a.u.Retire(e.ID, a.u.By.ID, r.At, r.Because, instead); err != nil {
-			return err
-		}
-	}
-	return nil
 }

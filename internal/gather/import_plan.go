@@ -248,9 +248,9 @@ func (p *planned) item(i int) api.PlanItem {
 		it.State, it.Problems = api.PlanWrong, in.Wrong
 	case !there:
 		it.State = api.PlanNew
-	case in.Whole != nil:
-		it.State, it.On = h.against(in.Whole), h.all[len(h.all)-1].Revision
-	case sameButSource(cur.Content(), in.Content):
+	case in.Whole != nil && h.against(in.Whole) != api.PlanChanged:
+		it.State, it.On = h.against(in.Whole), cur.Revision
+	case in.Whole == nil && sameButSource(cur.Content(), in.Content):
 		it.State = api.PlanSame
 		if !sameLabels(*cur, in.Content) {
 			it.State, it.On = api.PlanChanged, cur.Revision // of its labels alone
@@ -271,7 +271,7 @@ func (p *planned) item(i int) api.PlanItem {
 // sameButSource says whether two contents differ only in where they came from:
 // an import that says it of all of them changes none for that alone.
 func sameButSource(a, b entry.Content) bool {
-	return texts.Same(a, b) || texts.Same(a, withSource(b, a.Source))
+	return a.Same(b) || a.Same(withSource(b, a.Source))
 }
 
 func withSource(c entry.Content, source *entry.Source) entry.Content {
@@ -292,26 +292,17 @@ func numbers(n int) []int {
 	return all
 }
 
-// against holds the history of an entry that comes in against ours: the same, or
-// gone on there, or gone on here alone, or in conflict.
+// against holds what comes in of an entry with its history against ours: the same, gone
+// on there from what we have, gone on here alone, or in conflict.
 func (h here) against(w *bundle.Whole) api.PlanState {
-	ours := map[int]store.Version{}
-	for _, v := range h.all {
-		ours[v.Number] = v
-	}
-	newest := h.all[len(h.all)-1].Number
-	more := false
-	for _, v := range w.Versions {
-		o, there := ours[v.Number]
-		switch {
-		case !there && v.Number > newest && h.open == nil:
-			more = true
-		case !there, !texts.Same(o.Content(), v.Content), entry.State(o.State).Open() != v.State.Open():
-			return api.PlanClash
-		}
-	}
-	if more {
+	ours, theirs := h.current().Content(), w.Newest().Content
+	switch {
+	case ours.Same(theirs):
+		return api.PlanSame
+	case slices.ContainsFunc(w.Versions, func(v bundle.Version) bool { return v.Content.Same(ours) }):
 		return api.PlanChanged
+	case slices.ContainsFunc(h.all, func(v store.Version) bool { return v.Content().Same(theirs) }):
+		return api.PlanSame
 	}
-	return api.PlanSame
+	return api.PlanClash
 }

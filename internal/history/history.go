@@ -51,8 +51,27 @@ func (s *Service) Versions(ctx context.Context, by work.Caller, slug string, lim
 		for _, row := range rows {
 			out.Items = append(out.Items, texts.View(v.Reader, by, e, row))
 		}
-		return out, nil
+		if before == 0 && texts.MaySeeDrafts(by, e) {
+			out.Elsewhere, err = elsewhere(v.Reader, e)
+		}
+		return out, err
 	})
+}
+
+// elsewhere gives what an entry was in the library that it came from.
+func elsewhere(r store.Reader, e store.Entry) (all []api.ElsewhereVersion, err error) {
+	rows, err := r.Elsewhere(e.ID)
+	for _, row := range rows {
+		v := row.Life.V
+		was := api.ElsewhereVersion{
+			Version: row.Number, State: v.State, Note: v.Note, Author: v.Author, PublishedBy: v.PublishedBy, PublishedAt: texts.UTC(v.PublishedAt), SavedAt: v.SavedAt.UTC(),
+		}
+		for _, a := range v.Approvals {
+			was.Approvals = append(was.Approvals, api.Approval{By: a.By, Comment: a.Comment, At: a.At.UTC()})
+		}
+		all = append(all, was)
+	}
+	return all, err
 }
 
 // Version gives one version that the caller may see.

@@ -23,7 +23,7 @@ func TestHistory(t *testing.T) {
 		in.Body += fmt.Sprintf("Line %d.\n", n)
 		w.Save("notice", in)
 		w.Review("notice")
-		if _, err := life.Publish(ctx, w.By("curator"), "notice", nil); err != nil {
+		if _, err := life.Publish(ctx, w.By("curator"), "notice", w.Seen("notice"), nil); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -45,7 +45,7 @@ func TestHungChannelsHoldNothingUp(t *testing.T) {
 	w.Publish(testdb.Prompt("first", "Write to {{area}}.\n")) // what all of them are to be told
 	w.Approve(testdb.Prompt("second", "Write soon to {{area}}.\n"))
 	at := w.Clock.Now().Add(10 * time.Second)
-	if _, err := life.PublishTogether(ctx, w.By("curator"), []string{"second"}, &at); err != nil {
+	if _, err := life.PublishTogether(ctx, w.By("curator"), w.AllSeen("second"), &at); err != nil {
 		t.Fatal(err)
 	}
 
@@ -115,7 +115,7 @@ func TestSeveralServicesShareTheWork(t *testing.T) {
 	for i := range entries {
 		in := testdb.Prompt(fmt.Sprintf("notice-%d", i), fmt.Sprintf("Write %d to {{area}}.\n", i))
 		w.Approve(in)
-		if _, err := lifecycle.New(w.DB).Publish(ctx, w.By("curator"), in.Slug, &at); err != nil {
+		if _, err := lifecycle.New(w.DB).Publish(ctx, w.By("curator"), in.Slug, w.Seen(in.Slug), &at); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -4,7 +4,10 @@ package lifecycle
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"slices"
+	"time"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -21,7 +24,7 @@ func New(db *work.DB) *Service { return &Service{db} }
 
 // step runs one action on an entry's open version, or on the one on the shelf where the
 // action is on that: it locks the entry, holds the action against the life cycle, runs
-// do and records the action.
+// do and records the action. What is decided about a text goes through decide.
 func (s *Service) step(ctx context.Context, by work.Caller, slug string, action entry.Action, detail map[string]any, do func(*work.Unit, store.Version) error) (api.Entry, error) {
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Entry, error) {
 		e, err := texts.Lock(u, slug)
@@ -46,6 +49,18 @@ func (s *Service) step(ctx context.Context, by work.Caller, slug string, action 
 		}
 		u.Record(action, e.ID, v.Number, detail)
 		return texts.ReadAgain(u.Reader, by, slug, v.Number)
+	})
+}
+
+// decide is step of what a reviewer decides about the text that they have seen. It
+// returns [texts.OtherText] if the version says something else by now.
+func (s *Service) decide(ctx context.Context, by work.Caller, slug string, seen entry.Digest, action entry.Action, detail map[string]any, do func(*work.Unit, store.Version) error) (api.Entry, error) {
+	return s.step(ctx, by, slug, action, detail, func(u *work.Unit, v store.Version) error {
+		if err := texts.MustBeSeen(v, seen); err != nil {
+			return err
+		}
+		detail["text"] = seen
+		return do(u, v)
 	})
 }
 
@@ -78,7 +93,9 @@ func (s *Service) Submit(ctx context.Context, by work.Caller, slug, note string)
 		if err != nil {
 			return err
 		}
-		return u.SubmitVersion(v.ID, told, by.ID, u.Now(), need.Approvals, asked)
+		seen := v.Content().Digest()
+		detail["text"] = seen
+		return u.SubmitVersion(v.ID, told, by.ID, u.Now(), need, asked, seen)
 	})
 }
 
@@ -90,7 +107,8 @@ func (s *Service) Withdraw(ctx context.Context, by work.Caller, slug string) (ap
 }
 
 // needOf gives what a version needs to be approved: by every label and department that
-// its entry has or has had since it was last published.
+// its entry has or has had since it was last published, and never less than what it was
+// told to need when it was submitted.
 func needOf(r store.Reader, rules entry.Reviewing, v store.Version) (entry.Need, error) {
 	labels, err := r.PastLabels(v.EntryID)
 	if err != nil {
@@ -100,7 +118,11 @@ func needOf(r store.Reader, rules entry.Reviewing, v store.Version) (entry.Need,
 	for facet, terms := range v.Labels.V {
 		labels[facet] = append(labels[facet], terms...)
 	}
-	return rules.Need(entry.Kind(v.Kind), departments, labels), nil
+	need := rules.Need(entry.Kind(v.Kind), departments, labels)
+	if entry.State(v.State) == entry.InReview {
+		need = need.And(entry.Need{Approvals: v.Needed, From: v.NeededFrom.V})
+	}
+	return need, nil
 }
 
 // toAsk gives the reviewers to ask, in turn: those of the departments that an approval
@@ -134,16 +156,29 @@ func toAsk(r store.Reader, rules entry.Reviewing, need entry.Need, v store.Versi
 	return entry.Turn(append(wanted, own...), nil), err
 }
 
-// Approve records one reviewer's approval of the version under review, which is
-// approved once as many have as it needs. It returns an [entry.Refusal] of kind
-// entry.ErrOwnWork if the reviewer wrote any of its text, and of kind
-// entry.ErrWrongState if it is not in review or they have approved it already.
-func (s *Service) Approve(ctx context.Context, by work.Caller, slug, comment string) (api.Entry, error) {
-	return s.step(ctx, by, slug, entry.Approve, map[string]any{"comment": comment}, func(u *work.Unit, v store.Version) error {
+// lately is how long back it is told of that somebody's account, role or link was made
+// by a writer of what they approve.
+const lately = 30 * 24 * time.Hour
+
+// Approve records one reviewer's approval of the text under review that they have seen,
+// which is approved once as many have as it needs. It returns an [entry.Refusal] of kind
+// entry.ErrOwnWork if the reviewer wrote any of the text, and of kind
+// entry.ErrWrongState if it is not in review or they have approved it already, and
+// [texts.OtherText] if the text is another by now.
+func (s *Service) Approve(ctx context.Context, by work.Caller, slug string, seen entry.Digest, comment string) (api.Entry, error) {
+	detail := map[string]any{"comment": comment}
+	return s.decide(ctx, by, slug, seen, entry.Approve, detail, func(u *work.Unit, v store.Version) error {
 		if err := entry.Note("/comment", "the comment", comment, false).Err(); err != nil {
 			return err
 		}
-		if err := u.AddApproval(v.ID, by.ID, comment, u.Now()); err != nil {
+		madeBy, err := madeBy(u.Reader, v, by)
+		if err != nil {
+			return err
+		}
+		if madeBy != "" {
+			detail["made_by"] = madeBy
+		}
+		if err := u.AddApproval(v.ID, store.Approval{ID: by.ID, Comment: comment, At: u.Now(), Seen: string(seen), MadeBy: madeBy}); err != nil {
 			return err
 		}
 		p, err := texts.Policy(u.Reader)
@@ -158,17 +193,28 @@ func (s *Service) Approve(ctx context.Context, by work.Caller, slug, comment str
 		if err != nil {
 			return err
 		}
-		need.Approvals = max(need.Approvals, v.Needed) // as many as it was told on submission, or more by now
 		if more, _ := need.Wanting(given); more > 0 {
-			return u.SetNeeded(v.ID, len(given)+more)
+			need.Approvals = len(given) + more
+			return u.SetNeed(v.ID, need)
 		}
 		return u.ApproveVersion(v.ID)
 	})
 }
 
-// Return gives a version back to its writer with a reason.
-func (s *Service) Return(ctx context.Context, by work.Caller, slug, because string) (api.Entry, error) {
-	return s.step(ctx, by, slug, entry.Return, map[string]any{"because": because}, func(u *work.Unit, v store.Version) error {
+// madeBy says in words which of a version's writers had lately made its approver's
+// account, given them their role or a link to set their password with; or nothing.
+func madeBy(r store.Reader, v store.Version, by work.Caller) (string, error) {
+	m, err := r.MadeBy(v.ID, by.ID, r.Now().Add(-lately))
+	if errors.Is(err, store.ErrNotFound) {
+		return "", nil
+	}
+	return fmt.Sprintf("%s, who wrote some of it, made this account, role or password link on %s", m.By, m.At.UTC().Format("2 January 2006")), err
+}
+
+// Return gives the text that a reviewer has seen back to its writer with a reason. It
+// returns [texts.OtherText] if it is another by now.
+func (s *Service) Return(ctx context.Context, by work.Caller, slug string, seen entry.Digest, because string) (api.Entry, error) {
+	return s.decide(ctx, by, slug, seen, entry.Return, map[string]any{"because": because}, func(u *work.Unit, v store.Version) error {
 		if err := entry.Note("/because", "the reason", because, true).Err(); err != nil {
 			return err
 		}

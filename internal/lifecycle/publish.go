@@ -3,7 +3,9 @@ package lifecycle
 import (
 	"context"
 	"errors"
+	"maps"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -22,11 +24,11 @@ const mostTogether = 100
 
 // Publish puts an approved version on the shelf, in the place of the one that is
 // there, now or with a time then. It returns [texts.Stopped] if checks stop it, as
-// where it includes what is not published, and a problem.List if another entry has its
-// short code.
-func (s *Service) Publish(ctx context.Context, by work.Caller, slug string, at *time.Time) (api.Entry, error) {
+// where it includes what is not published, a problem.List if another entry has its
+// short code, and [texts.OtherText] if it says something else than what was seen.
+func (s *Service) Publish(ctx context.Context, by work.Caller, slug string, seen entry.Digest, at *time.Time) (api.Entry, error) {
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Entry, error) {
-		out, err := publishTogether(u, []string{slug}, at)
+		out, err := publishTogether(u, []api.SeenEntry{{Slug: slug, Seen: seen}}, at)
 		if err != nil {
 			return api.Entry{}, err
 		}
@@ -37,22 +39,34 @@ func (s *Service) Publish(ctx context.Context, by work.Caller, slug string, at *
 // PublishTogether publishes approved versions as one: all of them or none, those that
 // others include first. With a time it is done then; the versions are looked at now as
 // well, but only what they are at that time counts. Its errors are those of Publish.
-func (s *Service) PublishTogether(ctx context.Context, by work.Caller, slugs []string, at *time.Time) (api.Published, error) {
-	slugs = slices.Compact(slices.Sorted(slices.Values(slugs)))
-	if len(slugs) == 0 || len(slugs) > mostTogether {
-		return api.Published{}, work.Wrong("/slugs", "range", "%d entries are to be published together; it takes 1 to %d", len(slugs), mostTogether)
+func (s *Service) PublishTogether(ctx context.Context, by work.Caller, entries []api.SeenEntry, at *time.Time) (api.Published, error) {
+	if len(entries) == 0 || len(entries) > mostTogether {
+		return api.Published{}, work.Wrong("/entries", "range", "%d entries are to be published together; it takes 1 to %d", len(entries), mostTogether)
 	}
 	var wrong problem.List
-	for i, slug := range slugs {
-		wrong = append(wrong, problem.Text(problem.Pointer("slugs", i), slug)...)
+	named := map[string]bool{}
+	for i, e := range entries {
+		wrong = append(wrong, problem.Text(problem.Pointer("entries", i, "slug"), e.Slug)...)
+		if e.Seen == "" {
+			wrong.Add(problem.Pointer("entries", i, "seen"), "missing", "say which text of %s you have read: the seen that reading it gave", e.Slug)
+		}
+		if named[e.Slug] {
+			wrong.Add(problem.Pointer("entries", i, "slug"), "twice", "%s is named twice", e.Slug)
+		}
+		named[e.Slug] = true
 	}
 	if err := wrong.Err(); err != nil {
 		return api.Published{}, err
 	}
-	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Published, error) { return publishTogether(u, slugs, at) })
+	entries = slices.SortedFunc(slices.Values(entries), func(a, b api.SeenEntry) int { return strings.Compare(a.Slug, b.Slug) })
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Published, error) { return publishTogether(u, entries, at) })
 }
 
-func publishTogether(u *work.Unit, slugs []string, at *time.Time) (out api.Published, err error) {
+func publishTogether(u *work.Unit, entries []api.SeenEntry, at *time.Time) (out api.Published, err error) {
+	slugs := make([]string, len(entries))
+	for i, e := range entries {
+		slugs[i] = e.Slug
+	}
 	if at != nil {
 		if wrong := entry.Scheduled(*at, u.Now()); wrong != nil {
 			return out, wrong
@@ -61,6 +75,11 @@ func publishTogether(u *work.Unit, slugs []string, at *time.Time) (out api.Publi
 	versions, err := approved(u, slugs)
 	if err != nil {
 		return out, err
+	}
+	for i, v := range versions {
+		if err := texts.MustBeSeen(v, entries[i].Seen); err != nil {
+			return out, err
+		}
 	}
 	if at == nil {
 		if err := publishAll(u, versions); err != nil {
@@ -88,10 +107,12 @@ func publishTogether(u *work.Unit, slugs []string, at *time.Time) (out api.Publi
 	return out, nil
 }
 
-// recordAll records what was done with several versions.
+// recordAll records what was done with several versions, and with which texts.
 func recordAll(u *work.Unit, action entry.Action, versions []store.Version, detail map[string]any) {
 	for _, v := range versions {
-		u.Record(action, v.EntryID, v.Number, detail)
+		own := maps.Clone(detail)
+		own["text"] = texts.Digest(v)
+		u.Record(action, v.EntryID, v.Number, own)
 	}
 }
 

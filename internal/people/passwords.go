@@ -5,10 +5,12 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/alexedwards/argon2id"
+	"github.com/trustelem/zxcvbn/frequency"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -18,8 +20,9 @@ import (
 )
 
 const (
-	leastPassword = 10   // characters
-	mostPassword  = 1024 // bytes
+	leastPassword = 12     // characters
+	mostPassword  = 1024   // bytes
+	commonest     = 10_000 // passwords that everybody tries first
 
 	hashesAtOnce = 2 // each takes 19 MiB
 	linksLast    = 7 * 24 * time.Hour
@@ -54,14 +57,19 @@ func (s *Service) oneOfFew(ctx context.Context, do func() error) error {
 	}
 }
 
-func passwordProblems(password string) problem.List {
-	found := problem.Text("/password", password)
+// passwordProblems says what is wrong with a password, as OWASP ASVS 5 has it: long
+// enough, and none of those that are tried first.
+func passwordProblems(field, password string) problem.List {
+	found := problem.Text(field, password)
 	switch {
 	case password == "":
+		found.Add(field, "missing", "the password is missing")
 	case len([]rune(password)) < leastPassword:
-		found.Add("/password", "password", "the password has fewer than %d characters", leastPassword)
+		found.Add(field, "password", "the password has %d characters; it has %d at least", len([]rune(password)), leastPassword)
 	case len(password) > mostPassword:
-		found.Add("/password", "size", "the password has %d bytes; it has at most %d", len(password), mostPassword)
+		found.Add(field, "size", "the password has %d bytes; it has at most %d", len(password), mostPassword)
+	case slices.Contains(frequency.FrequencyLists["passwords"][:commonest], strings.ToLower(password)):
+		found.Add(field, "common", "this is one of the %d commonest passwords, and is tried first; choose another", commonest)
 	}
 	return found
 }
@@ -81,7 +89,7 @@ func (s *Service) NewPasswordLink(ctx context.Context, by work.Caller, name stri
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.PasswordLink, error) {
 		p, err := u.PersonByName(name)
 		if err != nil {
-			return api.PasswordLink{}, work.Found(err, work.MissingF("there is nobody called %q; see the people", name))
+			return api.PasswordLink{}, work.Found(err, nobody(name))
 		}
 		if !p.Active {
 			return api.PasswordLink{}, work.Wrong("/name", "person", "%s has left; make them active first", p.FullName)
@@ -103,10 +111,7 @@ var errLink = work.MissingF("this link has been used, has ended, or is none of o
 // SetPassword sets the password of whoever was given a link, once, and signs them out
 // everywhere. It returns a [work.Missing] if the link cannot be used.
 func (s *Service) SetPassword(ctx context.Context, req api.NewPassword) error {
-	wrong := append(problem.Text("/code", req.Code), passwordProblems(req.Password)...)
-	if req.Password == "" {
-		wrong.Add("/password", "missing", "the password is missing")
-	}
+	wrong := append(problem.Text("/code", req.Code), passwordProblems("/password", req.Password)...)
 	if err := wrong.Err(); err != nil {
 		return err
 	}
@@ -126,12 +131,65 @@ func (s *Service) SetPassword(ctx context.Context, req api.NewPassword) error {
 		if _, err := u.UsePasswordLink(hash); err != nil {
 			return work.Found(err, errLink)
 		}
-		if err := u.SetPassword(p.ID, kept); err != nil {
-			return err
-		}
 		u.RecordAs(work.CallerOf(p, "console"), "set-password", 0, 0, nil)
+		return s.setPassword(u, p, kept)
+	})
+}
+
+// setPassword gives someone a new password, and ends every session that the old one has
+// opened.
+func (s *Service) setPassword(u *work.Unit, p store.Person, hash string) error {
+	u.After(s.known.forget)
+	if err := u.SetPassword(p.ID, hash); err != nil {
+		return err
+	}
+	return u.SignOutEverywhere(p.ID)
+}
+
+// ChangePassword sets the caller's own password, who says the old one too, and signs them
+// out everywhere; from there on a new session. It returns [ErrSignIn] if the old one is
+// wrong, and [TooSoon] after many tries.
+func (s *Service) ChangePassword(ctx context.Context, by work.Caller, from Origin, req api.OwnPassword) (api.Session, error) {
+	if err := passwordProblems("/new", req.New).Err(); err != nil {
+		return api.Session{}, err
+	}
+	p, hash, err := s.mayTry(ctx, from, by.Name)
+	if err != nil {
+		return api.Session{}, err
+	}
+	right, err := s.compare(ctx, req.Old, hash)
+	if err != nil {
+		return api.Session{}, err
+	}
+	if !right {
+		return api.Session{}, work.Wrong("/old", "password", "the old password is another; write the one that you sign in with")
+	}
+	kept, err := s.hash(ctx, req.New)
+	if err != nil {
+		return api.Session{}, err
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Session, error) {
+		now, err := u.PersonByName(p.Name)
+		if err != nil {
+			return api.Session{}, err
+		}
+		if !now.Active || now.Password == nil || *now.Password != hash { // it was changed meanwhile
+			return api.Session{}, ErrSignIn
+		}
+		u.Record("change-password", 0, 0, nil)
+		if err := s.setPassword(u, now, kept); err != nil {
+			return api.Session{}, err
+		}
+		return openSession(u, now, from)
+	})
+}
+
+// SignOutEverywhere ends every session and token of the caller.
+func (s *Service) SignOutEverywhere(ctx context.Context, by work.Caller) error {
+	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
 		u.After(s.known.forget)
-		return u.SignOutEverywhere(p.ID)
+		u.Record("sign-out-everywhere", 0, 0, nil)
+		return u.SignOutEverywhere(by.ID)
 	})
 }
 
@@ -166,10 +224,7 @@ func (c *CodeRefused) Error() string { return c.What }
 func (s *Service) FirstCurator(ctx context.Context, req api.Setup) (api.Session, error) {
 	req.Person = api.Person{Name: strings.ToLower(strings.TrimSpace(req.Name)), FullName: req.FullName, Role: entry.Curator}
 	wrong := append(problem.Text("/code", req.Code), personProblems(req.Person)...)
-	wrong = append(wrong, passwordProblems(req.Password)...)
-	if req.Password == "" {
-		wrong.Add("/password", "missing", "the password is missing")
-	}
+	wrong = append(wrong, passwordProblems("/password", req.Password)...)
 	if err := wrong.Err(); err != nil {
 		return api.Session{}, err
 	}
@@ -186,7 +241,7 @@ func (s *Service) FirstCurator(ctx context.Context, req api.Setup) (api.Session,
 // CheckFirstCurator says what keeps someone from becoming the first curator.
 func (s *Service) CheckFirstCurator(ctx context.Context, p api.Person, password string) error {
 	p.Role = entry.Curator
-	if err := append(personProblems(p), passwordProblems(password)...).Err(); err != nil {
+	if err := append(personProblems(p), passwordProblems("/password", password)...).Err(); err != nil {
 		return err
 	}
 	has, err := s.HasCurator(ctx)
@@ -244,14 +299,14 @@ func (s *Service) addFirst(ctx context.Context, req api.Setup) (api.Session, err
 		if has, err := u.HasCurator(); err != nil || has {
 			return api.Session{}, errors.Join(err, when(has, ErrHasCurator))
 		}
-		p, err := add(u, api.NewColleague{Person: req.Person}, &hash)
+		p, err := add(u, req.Person, &hash)
 		if err != nil {
 			return api.Session{}, err
 		}
 		if err := u.DropSetupCode(); err != nil {
 			return api.Session{}, err
 		}
-		return openSession(u, p)
+		return openSession(u, p, Origin{Cookie: true})
 	})
 }
 

@@ -66,39 +66,69 @@ func person(p store.Person) api.Person {
 	return api.Person{Name: p.Name, FullName: p.FullName, Department: p.Department, Role: entry.Role(p.Role)}
 }
 
-// Add adds someone to the library's people; without a password they cannot sign in. It
-// returns a [problem.List] if what is given does not hold, and [work.Taken] if the name
-// is in use.
-func (s *Service) Add(ctx context.Context, by work.Caller, req api.NewColleague) (api.Colleague, error) {
+// Add adds someone to the library's people, and gives a link by which they set a password
+// of their own. It returns a [problem.List] if what is given does not hold, and
+// [work.Taken] if the name is in use.
+func (s *Service) Add(ctx context.Context, by work.Caller, req api.Person) (api.PasswordLink, error) {
 	if err := by.MustCurate("add people"); err != nil {
-		return api.Colleague{}, err
+		return api.PasswordLink{}, err
 	}
-	hash, err := s.hashIfGood(ctx, req)
-	if err != nil {
-		return api.Colleague{}, err
-	}
-	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Colleague, error) {
-		p, err := add(u, req, hash)
-		return colleague(p), err
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.PasswordLink, error) {
+		p, err := add(u, req, nil)
+		if err != nil {
+			return api.PasswordLink{}, err
+		}
+		return addPasswordLink(u, p)
 	})
 }
 
-// hashIfGood gives what is kept of a new person's password, if all that can be said
-// without the library is good; and nil where there is none.
-func (s *Service) hashIfGood(ctx context.Context, req api.NewColleague) (*string, error) {
-	if err := append(personProblems(req.Person), passwordProblems(req.Password)...).Err(); err != nil || req.Password == "" {
-		return nil, err
+// AddWithPassword is Add by whoever keeps the machine itself, who reads a password from
+// its person there.
+func (s *Service) AddWithPassword(ctx context.Context, req api.Person, password string) error {
+	wrong := append(personProblems(req), passwordProblems("/password", password)...)
+	if err := wrong.Err(); err != nil {
+		return err
 	}
-	hash, err := s.hash(ctx, req.Password)
-	return &hash, err
+	hash, err := s.hash(ctx, password)
+	if err != nil {
+		return err
+	}
+	return work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error {
+		_, err := add(u, req, &hash)
+		return err
+	})
 }
 
-func add(u *work.Unit, req api.NewColleague, hash *string) (store.Person, error) {
+// ResetPassword sets somebody's password by whoever keeps the machine itself, and signs
+// them out everywhere.
+func (s *Service) ResetPassword(ctx context.Context, name, password string) error {
+	if err := passwordProblems("/password", password).Err(); err != nil {
+		return err
+	}
+	hash, err := s.hash(ctx, password)
+	if err != nil {
+		return err
+	}
+	return work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error {
+		p, err := u.PersonByName(name)
+		if err != nil {
+			return work.Found(err, nobody(name))
+		}
+		u.Record("reset-password", 0, 0, map[string]any{"person": p.Name})
+		return s.setPassword(u, p, hash)
+	})
+}
+
+func nobody(name string) error {
+	return work.MissingF("there is nobody called %q; see the people", name)
+}
+
+func add(u *work.Unit, req api.Person, hash *string) (store.Person, error) {
 	terms, err := u.Terms()
 	if err != nil {
 		return store.Person{}, err
 	}
-	if err := append(personProblems(req.Person), texts.DepartmentProblems("/department", req.Department, terms)...).Err(); err != nil {
+	if err := append(personProblems(req), texts.DepartmentProblems("/department", req.Department, terms)...).Err(); err != nil {
 		return store.Person{}, err
 	}
 	p := store.Person{Name: req.Name, FullName: req.FullName, Department: req.Department, Role: string(req.Role), Password: hash, Active: true}
@@ -133,7 +163,7 @@ func (s *Service) Import(ctx context.Context, by work.Caller, data []byte) (api.
 			return out, err
 		}
 		for _, row := range rows {
-			p, err := add(u, api.NewColleague{Person: row.Person}, nil)
+			p, err := add(u, row.Person, nil)
 			if err != nil {
 				return out, err
 			}
@@ -205,18 +235,8 @@ func readTable(data []byte) ([]newPerson, error) {
 // rest is for curators. Who is deactivated is signed out everywhere, and nothing of
 // theirs is removed. The last curator stays one.
 func (s *Service) Change(ctx context.Context, by work.Caller, name string, req api.PersonChange) (api.Colleague, error) {
-	if own := name == by.Name && req.FullName == nil && req.Department == nil && req.Role == nil && req.Active == nil && req.Password == nil; !own {
+	if own := name == by.Name && req.FullName == nil && req.Department == nil && req.Role == nil && req.Active == nil; !own {
 		if err := by.MustCurate("change people; you may say when you are away yourself"); err != nil {
-			return api.Colleague{}, err
-		}
-	}
-	hash := ""
-	if req.Password != nil {
-		if err := passwordProblems(*req.Password).Err(); err != nil {
-			return api.Colleague{}, err
-		}
-		var err error
-		if hash, err = s.hash(ctx, *req.Password); err != nil {
 			return api.Colleague{}, err
 		}
 	}
@@ -226,7 +246,7 @@ func (s *Service) Change(ctx context.Context, by work.Caller, name string, req a
 		}
 		p, err := u.PersonByName(name)
 		if err != nil {
-			return api.Colleague{}, work.Found(err, work.MissingF("there is nobody called %q; see the people", name))
+			return api.Colleague{}, work.Found(err, nobody(name))
 		}
 		terms, err := u.Terms()
 		if err != nil {
@@ -239,11 +259,6 @@ func (s *Service) Change(ctx context.Context, by work.Caller, name string, req a
 		}
 		if err := wrong.Err(); err != nil {
 			return api.Colleague{}, err
-		}
-		if hash != "" {
-			if err := u.SetPassword(p.ID, hash); err != nil {
-				return api.Colleague{}, err
-			}
 		}
 		if err := u.SetPerson(p); err != nil {
 			return api.Colleague{}, err
@@ -288,9 +303,6 @@ func apply(p *store.Person, req api.PersonChange, terms []store.Term) (problem.L
 	}
 	if req.Active != nil {
 		p.Active, detail["active"] = *req.Active, *req.Active
-	}
-	if req.Password != nil {
-		detail["password"] = "changed"
 	}
 	for _, d := range []struct {
 		field string

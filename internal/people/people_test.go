@@ -135,7 +135,7 @@ func TestPasswordLinks(t *testing.T) {
 	if (errs[0] == nil) == (errs[1] == nil) {
 		t.Errorf("one link, used twice at once: %v", errs)
 	}
-	session, err := s.SignIn(ctx, "reader", password)
+	session, err := s.SignIn(ctx, people.Origin{}, "reader", password)
 	if err != nil || session.Name != "reader" {
 		t.Fatalf("signed in as %q, %v", session.Name, err)
 	}
@@ -156,7 +156,7 @@ func TestPeopleAreAddedOnTheRecord(t *testing.T) {
 	w := databases.World(t, nil)
 	s, ctx := people.New(w.DB), t.Context()
 	before := w.Rows()["events"]
-	new := api.NewColleague{Person: api.Person{Name: "rowan", FullName: "Rowan Tilley", Role: entry.Contributor}}
+	new := api.Person{Name: "rowan", FullName: "Rowan Tilley", Role: entry.Contributor}
 	for i, by := range []work.Caller{w.By("curator"), work.Service()} {
 		new.Name = []string{"rowan", "idris"}[i]
 		if _, err := s.Add(ctx, by, new); err != nil {

@@ -21,15 +21,18 @@ import (
 )
 
 const (
-	tokenLasts = 30 * 24 * time.Hour
-
-	// Signing in is slowed after this many failures in a row, by twice as long
-	// each time.
-	freeFailures = 5
+	// Signing in is slowed after this many tries in a row that were wrong, by twice as
+	// long each time: under one name from one address, and from one address under
+	// whichever names.
+	freeTries    = 5
+	freeOfSource = 30
 	longestPause = 5 * time.Minute
 
 	// FailuresCount is for how long after the last one they do.
 	FailuresCount = time.Hour
+
+	browserKnown = 365 * 24 * time.Hour
+	touchAfter   = 5 * time.Minute // a session in use is noted as that so often
 )
 
 // nobody's hash is worked out for unknown names too, so that they take as long.
@@ -42,38 +45,49 @@ var ErrSignIn = errors.New("the name or the password is wrong")
 type TooSoon struct{ Wait time.Duration }
 
 func (t *TooSoon) Error() string {
-	return fmt.Sprintf("signing in has failed too often under this name; try again in %d seconds", int(t.Wait.Seconds())+1)
+	return fmt.Sprintf("signing in has failed too often from here; try again in %d seconds", int(t.Wait.Seconds())+1)
+}
+
+// Origin is where somebody signs in from.
+type Origin struct {
+	Address string // of the network
+	Browser string // what a browser that signed in before was given, or nothing
+	Cookie  bool   // it is a browser, whose session ends when it is left idle
 }
 
 // SignIn gives a new token for a name and password. It returns ErrSignIn if they are
-// not good, and TooSoon after many failures.
-func (s *Service) SignIn(ctx context.Context, name, password string) (api.Session, error) {
+// not good, and TooSoon after many tries.
+func (s *Service) SignIn(ctx context.Context, from Origin, name, password string) (api.Session, error) {
 	name = strings.ToLower(strings.TrimSpace(name))
 	if bad := append(problem.Text("/name", name), problem.Text("/password", password)...); bad != nil {
 		return api.Session{}, bad
 	}
-	if len(name) > 64 || len(password) > mostPassword {
+	if len(name) > 64 {
 		return api.Session{}, ErrSignIn
 	}
-	p, hash, err := s.whoSignsIn(ctx, name)
+	if len(password) > mostPassword {
+		return api.Session{}, work.Wrong("/password", "size", "the password has %d bytes; it has at most %d", len(password), mostPassword)
+	}
+	p, hash, err := s.mayTry(ctx, from, name)
 	if err != nil {
 		return api.Session{}, err
 	}
-	var right bool
-	err = s.oneOfFew(ctx, func() (err error) {
-		right, err = argon2id.ComparePasswordAndHash(password, hash)
-		return err
-	})
+	right, err := s.compare(ctx, password, hash)
 	if err != nil {
 		return api.Session{}, err
 	}
-	if !right || hash == nobodysHash {
+	if !right {
 		err := work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error {
-			return u.AddFailedSignIn(name, u.Now(), u.Now().Add(-FailuresCount))
+			u.Record("sign-in-failed", 0, 0, map[string]any{"person": name, "address": from.Address})
+			return nil
 		})
 		return api.Session{}, errors.Join(ErrSignIn, err)
 	}
-	return work.Do(ctx, s.db, work.CallerOf(p, "api"), func(u *work.Unit) (api.Session, error) {
+	via := "api"
+	if from.Cookie {
+		via = "console"
+	}
+	return work.Do(ctx, s.db, work.CallerOf(p, via), func(u *work.Unit) (api.Session, error) {
 		now, err := u.PersonByName(name)
 		if err != nil {
 			return api.Session{}, err
@@ -81,48 +95,119 @@ func (s *Service) SignIn(ctx context.Context, name, password string) (api.Sessio
 		if !now.Active || now.Password == nil || *now.Password != hash { // it was changed meanwhile
 			return api.Session{}, ErrSignIn
 		}
-		return openSession(u, now)
+		u.Record("sign-in", 0, 0, map[string]any{"address": from.Address})
+		return openSession(u, now, from)
 	})
 }
 
-// whoSignsIn gives the person of a name with the hash of their password, or nobody's;
-// or [TooSoon].
-func (s *Service) whoSignsIn(ctx context.Context, name string) (p store.Person, hash string, err error) {
-	p, err = work.See(ctx, s.db, func(v work.View) (store.Person, error) {
-		failures, last, err := v.FailedSignIns(name)
+// compare says whether a password is the one of a hash. Nobody's is none.
+func (s *Service) compare(ctx context.Context, password, hash string) (right bool, err error) {
+	err = s.oneOfFew(ctx, func() (err error) {
+		right, err = argon2id.ComparePasswordAndHash(password, hash)
+		return err
+	})
+	return right && hash != nobodysHash, err
+}
+
+// mayTry counts a try to sign in as wrong before it is known whether it is: however many
+// come at once, no more are looked at than may be. It gives the person of a name with the
+// hash of their password, or nobody's; or [TooSoon].
+func (s *Service) mayTry(ctx context.Context, from Origin, name string) (store.Person, string, error) {
+	type answer struct {
+		p    store.Person
+		hash string
+		soon *TooSoon
+	}
+	a, err := work.Do(ctx, s.db, work.Service(), func(u *work.Unit) (a answer, err error) {
+		a.hash = nobodysHash
+		a.p, err = u.PersonByName(name)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return a, err
+		}
+		if a.p.Password != nil && a.p.Active {
+			a.hash = *a.p.Password
+		}
+		source, err := sourceOf(u, from, a.p)
 		if err != nil {
-			return store.Person{}, err
+			return a, err
 		}
-		if wait := pause(failures) - v.Now().Sub(last); failures >= freeFailures && wait > 0 {
-			return store.Person{}, &TooSoon{wait}
+		for _, count := range []struct {
+			name string
+			free int
+		}{{name, freeTries}, {"", freeOfSource}} {
+			failures, last, err := u.Tries(source, count.name)
+			if err != nil {
+				return a, err
+			}
+			if wait := pause(failures-count.free) - u.Now().Sub(last); failures >= count.free && wait > 0 {
+				a.soon = &TooSoon{wait}
+				return a, nil
+			}
 		}
-		return v.PersonByName(name)
+		for _, name := range []string{name, ""} {
+			if _, err := u.CountTry(source, name, u.Now().Add(-FailuresCount)); err != nil {
+				return a, err
+			}
+		}
+		return a, nil
 	})
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return p, "", err
+	if err == nil && a.soon != nil {
+		err = a.soon
 	}
-	if p.Password != nil && p.Active {
-		return p, *p.Password, nil
-	}
-	return p, nobodysHash, nil
+	return a.p, a.hash, err
 }
 
-// pause is how long to wait after so many failures in a row.
-func pause(failures int) time.Duration {
-	return min(longestPause, time.Second<<min(max(failures-freeFailures, 0), 16))
+// sourceOf is what tries are counted by: the address, or the browser where its person has
+// signed in with it before. So nobody is kept out by what others try.
+func sourceOf(u *work.Unit, from Origin, p store.Person) (string, error) {
+	if from.Browser == "" || p.ID == 0 {
+		return from.Address, nil
+	}
+	hash := tokenHash(from.Browser)
+	person, err := u.KnownBrowser(hash)
+	switch {
+	case errors.Is(err, store.ErrNotFound), err == nil && person != p.ID:
+		return from.Address, nil
+	case err != nil:
+		return "", err
+	}
+	return fmt.Sprintf("browser %x", hash), nil
 }
 
-func openSession(u *work.Unit, p store.Person) (api.Session, error) {
+// pause is how long to wait after so many tries more than are free.
+func pause(more int) time.Duration {
+	return min(longestPause, time.Second<<min(max(more, 0), 16))
+}
+
+// newSecret is what is given to whoever signs in: 256 bits that nobody guesses.
+func newSecret() string {
 	raw := make([]byte, 32)
-	if _, err := rand.Read(raw); err != nil {
+	_, _ = rand.Read(raw) // it never fails
+	return base64.RawURLEncoding.EncodeToString(raw)
+}
+
+// openSession signs someone in. A browser is known again from then on.
+func openSession(u *work.Unit, p store.Person, from Origin) (api.Session, error) {
+	lib, err := u.Library()
+	if err != nil {
 		return api.Session{}, err
 	}
-	token := base64.RawURLEncoding.EncodeToString(raw)
-	s := api.Session{Person: person(p), Token: token, Expires: u.Now().Add(tokenLasts).UTC()}
-	if err := u.ClearFailedSignIns(p.Name); err != nil {
+	token := newSecret()
+	s := api.Session{Person: person(p), Token: token, Expires: u.Now().AddDate(0, 0, lib.SessionDays).UTC()}
+	source, err := sourceOf(u, from, p)
+	if err != nil {
 		return s, err
 	}
-	return s, u.AddToken(tokenHash(token), p.ID, s.Expires)
+	if err := u.ForgetTries(source, p.Name); err != nil {
+		return s, err
+	}
+	if from.Cookie && source == from.Address {
+		s.Browser = newSecret()
+		if err := u.AddKnownBrowser(tokenHash(s.Browser), p.ID, u.Now().Add(browserKnown)); err != nil {
+			return s, err
+		}
+	}
+	return s, u.AddToken(store.Token{Hash: tokenHash(token), Person: p.ID, Cookie: from.Cookie, Expires: s.Expires})
 }
 
 func tokenHash(token string) []byte {
@@ -142,9 +227,20 @@ func (s *Service) Holder(ctx context.Context, token, via string) (work.Caller, a
 		if err != nil {
 			return work.Caller{}, api.Session{}, err
 		}
+		if err := s.inUse(ctx, h, now); err != nil {
+			return work.Caller{}, api.Session{}, err
+		}
 		s.known.keep(sum, h, now, times)
 	}
 	return work.CallerOf(h.Person, via), api.Session{Person: person(h.Person), Expires: h.Expires.UTC()}, nil
+}
+
+// inUse notes that a browser's session is in use, so that it does not end as idle.
+func (s *Service) inUse(ctx context.Context, h store.Holder, now time.Time) error {
+	if !h.Cookie || now.Sub(h.UsedAt) < touchAfter {
+		return nil
+	}
+	return work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error { return u.TouchToken(h.Hash) })
 }
 
 // lookUpHolders gives whose tokens have these hashes, and the zero Holder for others.

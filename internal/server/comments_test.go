@@ -58,7 +58,7 @@ func TestCommentsFollowTheirPassage(t *testing.T) {
 	}
 
 	// The text changes, and then the next version; the comment follows its passage.
-	step[api.Entry](t, "return")(reviewer.Return(ctx, "wording", "See the comments."))
+	step[api.Entry](t, "return")(giveBack(reviewer, "wording", "See the comments."))
 	in.Body = "New first line.\n" + strings.ReplaceAll(in.Body, "one minute", "three minutes")
 	draft, etag, err := author.Draft(ctx, "wording")
 	if err != nil || draft.Returned == "" {
@@ -73,8 +73,8 @@ func TestCommentsFollowTheirPassage(t *testing.T) {
 		t.Errorf("after the change: %+v, the passage %+v", now.Items, p)
 	}
 	step[api.Entry](t, "submit")(author.Submit(ctx, "wording", "Three minutes."))
-	step[api.Entry](t, "approve")(reviewer.Approve(ctx, "wording", ""))
-	step[api.Entry](t, "publish")(w.as("curator").Publish(ctx, "wording"))
+	step[api.Entry](t, "approve")(approve(reviewer, "wording", ""))
+	step[api.Entry](t, "publish")(publish(w.as("curator"), "wording"))
 	_, err = w.as("second").Comments(ctx, "wording", 0)
 	refused(t, "read by a colleague", err, http.StatusForbidden, "only reviewers")
 	in.Body = "New first line.\n"

@@ -178,8 +178,8 @@ func TestChecksStopSubmissionAndPublishing(t *testing.T) {
 	good.Labels = map[string][]string{"application": {"weir-mail"}}
 	step[api.Entry](t, "save")(first(writer.SaveDraft(ctx, "burst-main-notice", etag, good)))
 	step[api.Entry](t, "submit")(writer.Submit(ctx, "burst-main-notice", "Ready."))
-	step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, "burst-main-notice", ""))
-	_, err = curator.Publish(ctx, "burst-main-notice")
+	step[api.Entry](t, "approve")(approve(w.as("reviewer"), "burst-main-notice", ""))
+	_, err = publish(curator, "burst-main-notice")
 	refused(t, "publish with a left-over", err, 422, "was left over")
 	if e := step[api.Entry](t, "entry")(curator.Entry(ctx, "burst-main-notice")); e.State != entry.Approved {
 		t.Errorf("it is %s", e.State)
@@ -234,8 +234,8 @@ func TestBadIncludesThroughTheAPI(t *testing.T) {
 
 	step[api.Entry](t, "uses a draft")(writer.Create(ctx, snippet("uses-draft", "{{include only-draft}}\n")))
 	step[api.Entry](t, "submit")(writer.Submit(ctx, "uses-draft", "Ready."))
-	step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, "uses-draft", ""))
-	_, err = w.as("curator").Publish(ctx, "uses-draft")
+	step[api.Entry](t, "approve")(approve(w.as("reviewer"), "uses-draft", ""))
+	_, err = publish(w.as("curator"), "uses-draft")
 	refused(t, "publish what includes a draft", err, 422, "there is no published entry only-draft")
 }
 

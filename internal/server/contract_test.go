@@ -35,7 +35,7 @@ var commandOf = map[string]string{
 	"renew": "renew", "unpublish": "unpublish", "restoreVersion": "restore", "publications": "publications", "publishTogether": "publish", "cancelPublication": "publications",
 	"policy": "policy", "setPolicy": "policy", "desk": "desk",
 	"transfer": "transfer", "transferAll": "transfer", "accept": "accept", "decline": "decline", "setOwners": "owners", "ownership": "people",
-	"people": "people", "addPerson": "(goldshelfd user add)", "changePerson": "people", "importPeople": "people", "newPasswordLink": "people",
+	"people": "people", "addPerson": "people", "changePassword": "password", "signOutEverywhere": "logout", "changePerson": "people", "importPeople": "people", "newPasswordLink": "people",
 	"audit": "audit", "exportAudit": "audit", "verifyAudit": "audit",
 	"comments": "comments", "addComment": "comments", "settleComment": "comments", "reopenComment": "comments",
 	"follows": "follow", "follow": "follow", "unfollow": "follow", "news": "news", "readNews": "news", "newFeed": "news",
@@ -131,10 +131,10 @@ func TestTheFieldsAreInStep(t *testing.T) {
 	for i := range methods.NumMethod() {
 		m := methods.Method(i).Type
 		for j := range m.NumIn() {
-			gather(types, m.In(j))
+			collect(types, m.In(j))
 		}
 		for j := range m.NumOut() {
-			gather(types, m.Out(j))
+			collect(types, m.Out(j))
 		}
 	}
 	compared := 0
@@ -157,11 +157,11 @@ func TestTheFieldsAreInStep(t *testing.T) {
 	}
 }
 
-// gather collects the structs with JSON fields that a type is made of, by their names.
-func gather(into map[string]reflect.Type, t reflect.Type) {
+// collect gathers the structs with JSON fields that a type is made of, by their names.
+func collect(into map[string]reflect.Type, t reflect.Type) {
 	switch t.Kind() {
 	case reflect.Pointer, reflect.Slice, reflect.Array, reflect.Map:
-		gather(into, t.Elem())
+		collect(into, t.Elem())
 	case reflect.Struct:
 		if !strings.HasPrefix(t.PkgPath(), "goldshelf/") || into[t.Name()] == t {
 			return
@@ -170,7 +170,7 @@ func gather(into map[string]reflect.Type, t reflect.Type) {
 			into[t.Name()] = t
 		}
 		for i := range t.NumField() {
-			gather(into, t.Field(i).Type)
+			collect(into, t.Field(i).Type)
 		}
 	}
 }

@@ -62,31 +62,31 @@ func TestTwoApprovalsOneFromTheLaboratory(t *testing.T) {
 	in = snippet("boil-lab", "Boil it for a minute.\n")
 	in.Labels = map[string][]string{"department": {"laboratory"}}
 	w.submitted(in)
-	first := step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, "boil-lab", ""))
+	first := step[api.Entry](t, "approve")(approve(w.as("reviewer"), "boil-lab", ""))
 	if first.State != entry.InReview || first.Wanted != 1 || len(first.Approvals) != 1 {
 		t.Errorf("after one approval of two: %s, %d wanted", first.State, first.Wanted)
 	}
 	if slices.Contains(first.Actions, entry.Approve) {
 		t.Error("the one who has approved is offered to approve again")
 	}
-	_, err := w.as("reviewer").Approve(ctx, "boil-lab", "")
+	_, err := approve(w.as("reviewer"), "boil-lab", "")
 	refused(t, "approve twice", err, http.StatusConflict, "you have approved version 1 of boil-lab already")
 	// Two from elsewhere are not enough: one has to be of the laboratory.
-	second := step[api.Entry](t, "approve")(w.as("chief").Approve(ctx, "boil-lab", ""))
+	second := step[api.Entry](t, "approve")(approve(w.as("chief"), "boil-lab", ""))
 	if second.State != entry.InReview || second.Wanted != 1 {
 		t.Errorf("after two from elsewhere: %s, %d wanted", second.State, second.Wanted)
 	}
-	if done := step[api.Entry](t, "approve")(w.as("tester").Approve(ctx, "boil-lab", "")); done.State != entry.Approved {
+	if done := step[api.Entry](t, "approve")(approve(w.as("tester"), "boil-lab", "")); done.State != entry.Approved {
 		t.Errorf("after one from the laboratory: %s", done.State)
 	}
 	// A change of the text takes them all back.
-	back := step[api.Entry](t, "return")(w.as("reviewer").Return(ctx, "boil-lab", "Which pan?"))
+	back := step[api.Entry](t, "return")(giveBack(w.as("reviewer"), "boil-lab", "Which pan?"))
 	if back.State != entry.Draft || len(back.Approvals) != 0 {
 		t.Errorf("returned: %s with %d approvals", back.State, len(back.Approvals))
 	}
 	w.Clock.Pass(time.Hour)
 	step[api.Entry](t, "submit")(w.as("contributor").Submit(ctx, "boil-lab", "Any pan."))
-	if again := step[api.Entry](t, "approve")(w.as("tester").Approve(ctx, "boil-lab", "")); again.State != entry.InReview {
+	if again := step[api.Entry](t, "approve")(approve(w.as("tester"), "boil-lab", "")); again.State != entry.InReview {
 		t.Errorf("one approval after the return: %s, want it still in review", again.State)
 	}
 }
@@ -119,8 +119,8 @@ func TestReviewersAreAskedInTurn(t *testing.T) {
 	today := w.Clock.Now()
 	from, until := today.Format(time.DateOnly), today.AddDate(0, 0, 3).Format(time.DateOnly)
 	step[api.Colleague](t, "away")(w.as("tester").ChangePerson(ctx, "tester", api.PersonChange{AwayFrom: &from, AwayUntil: &until}))
-	step[api.Entry](t, "approve")(w.as("chief").Approve(ctx, "first", ""))
-	step[api.Entry](t, "approve")(w.as("chief").Approve(ctx, "second", ""))
+	step[api.Entry](t, "approve")(approve(w.as("chief"), "first", ""))
+	step[api.Entry](t, "approve")(approve(w.as("chief"), "second", ""))
 	w.submitted(care("third"))
 	w.Clock.Pass(time.Minute)
 	w.submitted(care("fourth"))
@@ -150,9 +150,9 @@ func TestApproveAndReturnAtOnce(t *testing.T) {
 	w.submitted(snippet("both", "Text.\n"))
 	// Two approvals by one person from two windows, and a return by another.
 	calls := []func() error{
-		func() error { _, err := w.as("reviewer").Approve(ctx, "both", ""); return err },
-		func() error { _, err := w.as("reviewer").Approve(ctx, "both", ""); return err },
-		func() error { _, err := w.as("chief").Return(ctx, "both", "No."); return err },
+		func() error { _, err := approve(w.as("reviewer"), "both", ""); return err },
+		func() error { _, err := approve(w.as("reviewer"), "both", ""); return err },
+		func() error { _, err := giveBack(w.as("chief"), "both", "No."); return err },
 	}
 	w.as("reviewer")
 	w.as("chief")
@@ -223,9 +223,9 @@ func TestDeskGathersAll(t *testing.T) {
 	curator := w.as("curator")
 	step[api.Entry](t, "create")(author.Create(ctx, snippet("fresh", "New.\n")))
 	w.submitted(snippet("back", "Text.\n"))
-	step[api.Entry](t, "return")(w.as("reviewer").Return(ctx, "back", "Why?"))
+	step[api.Entry](t, "return")(giveBack(w.as("reviewer"), "back", "Why?"))
 	w.submitted(snippet("good", "Text of it.\n"))
-	step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, "good", ""))
+	step[api.Entry](t, "approve")(approve(w.as("reviewer"), "good", ""))
 	same(t, "an author's desk", waits(t, author), "returned:back", "draft:fresh", "untouched:lying")
 	same(t, "a curator's desk", waits(t, curator), "approved:good")
 

@@ -109,20 +109,28 @@ func (s *server) withdraw(c fiber.Ctx) error {
 }
 
 func (s *server) approve(c fiber.Ctx) error {
+	seen, err := seenOf(c)
+	if err != nil {
+		return err
+	}
 	var in api.Approving
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	e, err := s.lib.Lifecycle.Approve(c.Context(), caller(c), c.Params("slug"), in.Comment)
+	e, err := s.lib.Lifecycle.Approve(c.Context(), caller(c), c.Params("slug"), seen, in.Comment)
 	return answer(c, e, err)
 }
 
 func (s *server) giveBack(c fiber.Ctx) error {
+	seen, err := seenOf(c)
+	if err != nil {
+		return err
+	}
 	var in api.Reason
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	e, err := s.lib.Lifecycle.Return(c.Context(), caller(c), c.Params("slug"), in.Because)
+	e, err := s.lib.Lifecycle.Return(c.Context(), caller(c), c.Params("slug"), seen, in.Because)
 	return answer(c, e, err)
 }
 

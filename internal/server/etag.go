@@ -9,6 +9,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"goldshelf/core/entry"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
@@ -34,6 +35,15 @@ func revisionOf(c fiber.Ctx) (texts.Revision, error) {
 	return r, nil
 }
 
+// seenOf reads which text somebody decides about: If-Match names it.
+func seenOf(c fiber.Ctx) (entry.Digest, error) {
+	seen := strings.Trim(c.Get(fiber.HeaderIfMatch), `"`)
+	if seen == "" {
+		return "", &status{fiber.StatusPreconditionRequired, "say which text you have read: If-Match with the seen that reading the version gave"}
+	}
+	return entry.Digest(seen), nil
+}
+
 // fresh gives every answer to a GET an ETag of its bytes, and answers 304 to one who has
 // it. What has an ETag of its own, which a change must name, is given each time: labels
 // and owners change beside a text.
@@ -44,7 +54,9 @@ func (s *server) fresh(c fiber.Ctx) error {
 	if c.Method() != fiber.MethodGet || c.Response().StatusCode() != fiber.StatusOK {
 		return nil
 	}
-	c.Set(fiber.HeaderCacheControl, "private, no-cache")
+	if c.GetRespHeader(fiber.HeaderCacheControl) == "" {
+		c.Set(fiber.HeaderCacheControl, "private, no-cache")
+	}
 	if c.GetRespHeader(fiber.HeaderETag) != "" {
 		return nil
 	}
@@ -68,7 +80,7 @@ func (s *server) onlyOnce(c fiber.Ctx) error {
 		return c.Next()
 	}
 	sum := sha256.Sum256(fmt.Appendf(nil, "%d\n%s\n%s", caller(c).ID, c.Path(), given))
-	key, request := hex.EncodeToString(sum[:]), sha256.Sum256(c.Body())
+	key, request := hex.EncodeToString(sum[:]), sumOf(c)
 	there, err := work.Answered(c.Context(), s.lib.DB, key)
 	if err != nil {
 		return err

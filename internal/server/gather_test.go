@@ -2,6 +2,7 @@ package server
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"net/http"
 	"regexp"
@@ -14,6 +15,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/places"
+	"goldshelf/internal/gather"
 )
 
 const longText = "Tell households in the street when their water will be back, what to do until then, and whom to call. Say it in three sentences at most. Begin with the time, then say what to run first, and end with the number of the control room.\n"
@@ -256,8 +258,9 @@ func TestALargeImportIsSurveyed(t *testing.T) {
 	end $$`)
 }
 
-// A library's bundle taken into another keeps slugs, versions and who did what;
-// taken twice it changes nothing; and where both have gone on it is chosen.
+// What a bundle brings is a draft here, whatever it was there: its history is shown as
+// elsewhere and counts for nothing. Taken twice it changes nothing; and where both
+// libraries have gone on it is chosen.
 func TestBetweenLibraries(t *testing.T) {
 	t.Parallel()
 	from, to, ctx := newWorld(t), newWorld(t), t.Context()
@@ -285,9 +288,94 @@ func TestBetweenLibraries(t *testing.T) {
 		return step[api.Applied](t, "take")(ours.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest}))
 	}
 	take("new 4")
+	history := step[api.Versions](t, "history")(ours.Versions(ctx, "close"))
+	if len(history.Items) != 1 || history.Items[0].State != entry.Draft || history.Items[0].Author != "Curator" || history.Items[0].Approvals != nil {
+		t.Errorf("its history came in as %+v", history.Items)
+	}
+	if there := history.Elsewhere; len(there) != 2 || there[0].State != entry.Published || there[1].State != entry.Superseded || there[0].Author != "Contributor" ||
+		len(there[0].Approvals) != 1 || there[0].Approvals[0].By != "Reviewer" || there[0].Note != "Ready." {
+		t.Errorf("elsewhere it was %+v", there)
+	}
+	for _, slug := range []string{"close", "burst-main-notice", "old", "facts"} {
+		if e := step[api.Entry](t, slug)(ours.Entry(ctx, slug)); e.State != entry.Draft || e.Published != 0 || e.Retired != nil || e.Version != 1 {
+			t.Errorf("%s came in as version %d, %s", slug, e.Version, e.State)
+		}
+	}
+	// What was approved there is approved by nobody here.
+	step[api.Entry](t, "submit")(ours.Submit(ctx, "close", ""))
+	_, err = publish(ours, "close")
+	refused(t, "published by the word of others", err, http.StatusConflict, "in review")
+	_, err = approve(ours, "close", "")
+	refused(t, "approved by whoever imported it", err, http.StatusForbidden, "you wrote some")
+	step[api.Entry](t, "approve")(approve(to.as("reviewer"), "close", ""))
+	step[api.Entry](t, "publish")(publish(ours, "close"))
+	if v := step[api.Versions](t, "by the writer")(to.as("reader").Versions(ctx, "close")); v.Elsewhere != nil {
+		t.Errorf("a reader sees what it was elsewhere: %+v", v.Elsewhere)
+	}
+	rows := to.Rows()
+	if taken := take("same 4"); len(taken.Created)+len(taken.Changed) != 0 || fmt.Sprint(rows) != fmt.Sprint(to.Rows()) {
+		t.Errorf("taken twice it changes %+v", taken)
+	}
+
+	// They go on: ours follows, as a draft beside what is on the shelf.
+	from.publish(snippet("close", "Warm regards.\n"))
+	data = step[[]byte](t, "export")(theirs.Export(ctx, bundle.JSON, nil, client.Query{}))
+	take("changed 1, same 3")
+	if now := step[api.Entry](t, "close")(ours.Entry(ctx, "close")); now.Version != 2 || now.State != entry.Draft || now.Body != "Warm regards.\n" || now.Published != 1 {
+		t.Errorf("ours is version %d, %s, %q", now.Version, now.State, now.Body)
+	}
+	// Both go on: it is chosen.
+	step[api.Entry](t, "submit")(ours.Submit(ctx, "close", "Theirs."))
+	step[api.Entry](t, "approve")(approve(to.as("reviewer"), "close", ""))
+	step[api.Entry](t, "publish")(publish(ours, "close"))
+	to.publish(snippet("close", "Our own regards.\n"))
+	from.publish(snippet("close", "Their own regards.\n"))
+	data = step[[]byte](t, "export")(theirs.Export(ctx, bundle.JSON, []string{"close"}, client.Query{}))
+	plan := step[api.Plan](t, "bring")(ours.CreateImport(ctx, "theirs.json", data, bundle.Reading{}, ""))
+	if got := counted(plan); got != "clash 1" || plan.Items[0].Selected {
+		t.Fatalf("the plan is %s: %+v", got, plan.Items)
+	}
+	_, err = ours.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Both}}})
+	refused(t, "both without another slug", err, http.StatusUnprocessableEntity, "another slug")
+	step[api.Applied](t, "both")(ours.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Both, Slug: "their-close"}}}))
+	if both := step[api.Entry](t, "both")(ours.Entry(ctx, "their-close")); both.State != entry.Draft || both.Body != "Their own regards.\n" {
+		t.Errorf("kept both: %s, %q", both.State, both.Body)
+	}
+	plan = step[api.Plan](t, "bring")(ours.CreateImport(ctx, "theirs.json", data, bundle.Reading{}, ""))
+	step[api.Applied](t, "theirs")(ours.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Import}}}))
+	mine := step[api.Entry](t, "close")(ours.Entry(ctx, "close"))
+	if mine.Version != 4 || mine.State != entry.Draft || mine.Body != "Their own regards.\n" {
+		t.Errorf("took theirs: version %d, %s, %q; want it as our next draft", mine.Version, mine.State, mine.Body)
+	}
+}
+
+// A library is moved as a whole into an empty one by whoever keeps the machine, on the
+// owner's connection alone: published as it was, recorded, by people of elsewhere.
+func TestAWholeLibraryMovesIn(t *testing.T) {
+	t.Parallel()
+	from, to, ctx := newWorld(t), newWorld(t), t.Context()
+	theirs := from.as("curator")
+	from.publish(snippet("close", "Yours.\n"))
+	from.publish(snippet("close", "Kind regards.\n"))
+	from.publish(notice("Say it to {{area}} in {{hours}}.\n{{include close}}\n"))
+	from.publish(snippet("old", "Old words.\n"))
+	step[api.Entry](t, "retire")(theirs.Retire(ctx, "old", api.Retirement{Because: "Too old.", Instead: "close"}))
+	step[api.Entry](t, "create")(from.as("contributor").Create(ctx, of(entry.Sheet, "facts", "### How many?\nSeven.\n")))
+	data := step[[]byte](t, "export")(theirs.Export(ctx, bundle.JSON, nil, client.Query{}))
+
+	if _, err := gather.Load(ctx, to.DB, "theirs.json", data); err == nil || !strings.Contains(err.Error(), "permission denied") {
+		t.Fatalf("on the service's own connection: %v", err)
+	}
+	loaded, err := gather.Load(ctx, to.Owner(), "theirs.json", data)
+	if err != nil || len(loaded.Created) != 4 {
+		t.Fatalf("moved in: %+v, %v", loaded, err)
+	}
+	if _, err := gather.Load(ctx, to.Owner(), "theirs.json", data); !errors.Is(err, gather.ErrNotEmpty) {
+		t.Errorf("a second time: %v", err)
+	}
+	ours := to.as("curator")
 	history := step[api.Versions](t, "history")(ours.Versions(ctx, "close")).Items
-	if len(history) != 2 || history[0].State != entry.Published || history[1].State != entry.Superseded || history[0].Author != "Contributor" ||
-		len(history[0].Approvals) != 1 || history[0].Approvals[0].By != "Reviewer" || history[0].Note != "Ready." {
+	if len(history) != 2 || history[0].State != entry.Published || history[0].Author != "Contributor (elsewhere)" || history[0].Approvals[0].By != "Reviewer (elsewhere)" {
 		t.Errorf("its history came in as %+v", history)
 	}
 	if got := step[api.Filled](t, "fill")(to.as("reader").Fill(ctx, "burst-main-notice", fill.Values{"area": fill.Single("Mill Lane"), "hours": fill.Single("6")})); !strings.HasSuffix(got.Text, "Kind regards.\n") {
@@ -303,38 +391,12 @@ func TestBetweenLibraries(t *testing.T) {
 	if got, want := withoutTimes(t, back), withoutTimes(t, data); got != want {
 		t.Errorf("out again it is\n%s\nnot\n%s", got, want)
 	}
-	rows := to.Rows()
-	if taken := take("same 4"); len(taken.Created)+len(taken.Changed) != 0 || fmt.Sprint(rows) != fmt.Sprint(to.Rows()) {
-		t.Errorf("taken twice it changes %+v", taken)
+	record := step[api.Audit](t, "record")(ours.Audit(ctx, client.AuditQuery{Action: "load"})).Items
+	if len(record) != 5 || record[0].Via != "service" || record[0].Detail["from"] != "theirs.json" {
+		t.Errorf("recorded: %+v", record)
 	}
-
-	// They go on: ours follows.
-	from.publish(snippet("close", "Warm regards.\n"))
-	data = step[[]byte](t, "export")(theirs.Export(ctx, bundle.JSON, nil, client.Query{}))
-	take("changed 1, same 3")
-	if now := step[api.Entry](t, "close")(ours.ShelfEntry(ctx, "close")); now.Version != 3 || now.Body != "Warm regards.\n" {
-		t.Errorf("ours is version %d, %q", now.Version, now.Body)
-	}
-	// Both go on: it is chosen.
+	// What was approved there goes on here only by our own word.
 	to.publish(snippet("close", "Our own regards.\n"))
-	from.publish(snippet("close", "Their own regards.\n"))
-	data = step[[]byte](t, "export")(theirs.Export(ctx, bundle.JSON, []string{"close"}, client.Query{}))
-	plan := step[api.Plan](t, "bring")(ours.CreateImport(ctx, "theirs.json", data, bundle.Reading{}, ""))
-	if got := counted(plan); got != "clash 1" || plan.Items[0].Selected {
-		t.Fatalf("the plan is %s: %+v", got, plan.Items)
-	}
-	_, err = ours.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Both}}})
-	refused(t, "both without another slug", err, http.StatusUnprocessableEntity, "another slug")
-	step[api.Applied](t, "both")(ours.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Both, Slug: "their-close"}}}))
-	if both := step[api.Entry](t, "both")(ours.ShelfEntry(ctx, "their-close")); both.Version != 4 || both.Body != "Their own regards.\n" {
-		t.Errorf("kept both: %d, %q", both.Version, both.Body)
-	}
-	plan = step[api.Plan](t, "bring")(ours.CreateImport(ctx, "theirs.json", data, bundle.Reading{}, ""))
-	step[api.Applied](t, "theirs")(ours.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: []api.Choice{{Number: 0, Do: api.Import}}}))
-	mine := step[api.Entry](t, "close")(ours.Entry(ctx, "close"))
-	if mine.Version != 5 || mine.State != entry.Draft || mine.Body != "Their own regards.\n" {
-		t.Errorf("took theirs: version %d, %s, %q; want it as our next draft", mine.Version, mine.State, mine.Body)
-	}
 }
 
 // withoutTimes leaves out when things were saved and made: those days are ours.

@@ -20,14 +20,6 @@ const MaxImport = 64 << 20
 // importPath is where imports are brought.
 const importPath = "/api/v1/imports"
 
-// mostOf says how large a request's body may be.
-func mostOf(c fiber.Ctx) int {
-	if c.Method() == fiber.MethodPost && c.Path() == importPath {
-		return MaxImport
-	}
-	return MaxBody
-}
-
 // readingOf reads from a query how data is to be read.
 func readingOf(c fiber.Ctx) (how bundle.Reading, err error) {
 	how = bundle.Reading{Format: bundle.Format(c.Query("format")), Split: c.Query("split"), Kind: entry.Kind(c.Query("kind"))}
@@ -52,8 +44,12 @@ func (s *server) createImport(c fiber.Ctx) error {
 	if name == "" {
 		name = "the import"
 	}
+	data, err := uploaded(c)
+	if err != nil {
+		return err
+	}
 	c.Status(fiber.StatusCreated)
-	plan, err := s.lib.Gather.Create(c.Context(), caller(c), name, c.Body(), how, c.Query("mapping"))
+	plan, err := s.lib.Gather.Create(c.Context(), caller(c), name, data, how, c.Query("mapping"))
 	if err == nil {
 		c.Set(fiber.HeaderLocation, importPath+"/"+plan.ID)
 	}

@@ -67,10 +67,10 @@ func (w *world) publish(in api.NewEntry) {
 		_, err = author.Submit(ctx, in.Slug, "Ready.")
 	}
 	if err == nil {
-		_, err = w.as("reviewer").Approve(ctx, in.Slug, "")
+		_, err = approve(w.as("reviewer"), in.Slug, "")
 	}
 	if err == nil {
-		_, err = w.as("curator").Publish(ctx, in.Slug)
+		_, err = publish(w.as("curator"), in.Slug)
 	}
 	if err != nil {
 		w.t.Fatalf("publish %s: %v", in.Slug, err)
@@ -94,7 +94,7 @@ func TestOneEntrysWholeLife(t *testing.T) {
 	refused(t, "a draft is not on the shelf", err, 404)
 	_, err = writer.Submit(ctx, "burst-main-notice", "")
 	refused(t, "submit without a note", err, 422, "the change note is missing")
-	_, err = curator.Publish(ctx, "burst-main-notice")
+	_, err = publish(curator, "burst-main-notice")
 	refused(t, "publish a draft", err, 409, "version 1 of burst-main-notice is a draft", "save, submit")
 
 	step[api.Entry](t, "submit")(writer.Submit(ctx, "burst-main-notice", "First version."))
@@ -107,30 +107,30 @@ func TestOneEntrysWholeLife(t *testing.T) {
 	if len(desk.Items) != 1 || desk.Items[0].Action != entry.Approve || !strings.Contains(desk.Items[0].Why, "First version.") {
 		t.Errorf("the reviewer's desk: %+v", desk.Items)
 	}
-	_, err = writer.Approve(ctx, "burst-main-notice", "")
+	_, err = approve(writer, "burst-main-notice", "")
 	refused(t, "a contributor approves", err, 403, "a reviewer or curator who wrote none of it")
-	_, err = reader.Approve(ctx, "burst-main-notice", "")
+	_, err = approve(reader, "burst-main-notice", "")
 	refused(t, "a reader approves", err, 404)
-	_, err = reviewer.Return(ctx, "burst-main-notice", " ")
+	_, err = giveBack(reviewer, "burst-main-notice", " ")
 	refused(t, "return without a reason", err, 422, "the reason is missing")
-	back := step[api.Entry](t, "return")(reviewer.Return(ctx, "burst-main-notice", "Say where."))
+	back := step[api.Entry](t, "return")(giveBack(reviewer, "burst-main-notice", "Say where."))
 	if back.State != entry.Draft || back.Returned != "Say where." {
 		t.Errorf("returned: %s %q", back.State, back.Returned)
 	}
 	step[api.Entry](t, "submit")(writer.Submit(ctx, "burst-main-notice", "First version."))
-	approved := step[api.Entry](t, "approve")(reviewer.Approve(ctx, "burst-main-notice", "Good."))
+	approved := step[api.Entry](t, "approve")(approve(reviewer, "burst-main-notice", "Good."))
 	if approved.State != entry.Approved || len(approved.Approvals) != 1 || approved.Approvals[0].Comment != "Good." {
 		t.Errorf("approved: %s %+v", approved.State, approved.Approvals)
 	}
-	_, err = reviewer.Approve(ctx, "burst-main-notice", "")
+	_, err = approve(reviewer, "burst-main-notice", "")
 	refused(t, "approve twice", err, 409, "is approved")
-	_, err = reviewer.Publish(ctx, "burst-main-notice")
+	_, err = publish(reviewer, "burst-main-notice")
 	refused(t, "a reviewer publishes", err, 403, "only a curator may publish")
 	if desk := step[api.Desk](t, "desk")(curator.Desk(ctx, 0, "")); len(desk.Items) != 1 || desk.Items[0].Action != entry.Publish {
 		t.Errorf("the curator's desk: %+v", desk.Items)
 	}
-	step[api.Entry](t, "publish")(curator.Publish(ctx, "burst-main-notice"))
-	_, err = curator.Publish(ctx, "burst-main-notice")
+	step[api.Entry](t, "publish")(publish(curator, "burst-main-notice"))
+	_, err = publish(curator, "burst-main-notice")
 	refused(t, "publish twice", err, 409, "no open version")
 
 	found := step[api.List](t, "find")(reader.Shelf(ctx, client.Query{Words: "burst households", Labels: map[string][]string{"department": {"customer-care"}}}))
@@ -157,8 +157,8 @@ func TestOneEntrysWholeLife(t *testing.T) {
 		t.Errorf("a reader's history has %d versions, want 1", len(h.Items))
 	}
 	step[api.Entry](t, "submit 2")(writer.Submit(ctx, "burst-main-notice", "Shorter."))
-	step[api.Entry](t, "approve 2")(reviewer.Approve(ctx, "burst-main-notice", ""))
-	step[api.Entry](t, "publish 2")(curator.Publish(ctx, "burst-main-notice"))
+	step[api.Entry](t, "approve 2")(approve(reviewer, "burst-main-notice", ""))
+	step[api.Entry](t, "publish 2")(publish(curator, "burst-main-notice"))
 	if e := step[api.Entry](t, "the shelf")(reader.ShelfEntry(ctx, "burst-main-notice")); e.Version != 2 || e.Body != second.Body {
 		t.Errorf("the shelf has version %d, %q", e.Version, e.Body)
 	}
@@ -185,13 +185,13 @@ func TestNobodyApprovesWhatTheyWrote(t *testing.T) {
 	step[api.Entry](t, "the curator changes a word")(first(w.as("curator").SaveDraft(ctx, "burst-main-notice", etag, notice(firstText+"More.\n"))))
 	step[api.Entry](t, "submit")(w.as("contributor").Submit(ctx, "burst-main-notice", "Ready."))
 	before := w.Rows()
-	_, err = w.as("curator").Approve(ctx, "burst-main-notice", "")
+	_, err = approve(w.as("curator"), "burst-main-notice", "")
 	refused(t, "the curator approves", err, 403, "you wrote some of version 1")
 	if after := w.Rows(); fmt.Sprint(after) != fmt.Sprint(before) {
 		t.Errorf("rows were %v, now %v", before, after)
 	}
 	// Looking at a draft and saving it as it is makes nobody its writer.
-	step[api.Entry](t, "the other curator approves")(w.as("chief").Approve(ctx, "burst-main-notice", ""))
+	step[api.Entry](t, "the other curator approves")(approve(w.as("chief"), "burst-main-notice", ""))
 }
 
 func TestSavingOverSomeoneElse(t *testing.T) {

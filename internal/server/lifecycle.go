@@ -38,11 +38,15 @@ func (s *server) restoreVersion(c fiber.Ctx) error {
 }
 
 func (s *server) publish(c fiber.Ctx) error {
+	seen, err := seenOf(c)
+	if err != nil {
+		return err
+	}
 	var in api.PublishRequest
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	e, err := s.lib.Lifecycle.Publish(c.Context(), caller(c), c.Params("slug"), in.At)
+	e, err := s.lib.Lifecycle.Publish(c.Context(), caller(c), c.Params("slug"), seen, in.At)
 	return answer(c, e, err)
 }
 
@@ -51,7 +55,7 @@ func (s *server) publishTogether(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	out, err := s.lib.Lifecycle.PublishTogether(c.Context(), caller(c), in.Slugs, in.At)
+	out, err := s.lib.Lifecycle.PublishTogether(c.Context(), caller(c), in.Entries, in.At)
 	return answer(c, out, err)
 }
 

@@ -47,13 +47,14 @@ func (s *server) newFeed(c fiber.Ctx) error {
 	if err := body(c, &struct{}{}); err != nil {
 		return err
 	}
-	out, err := s.lib.Notify.NewFeed(c.Context(), caller(c), c.BaseURL()+feedPath)
+	c.Set(fiber.HeaderCacheControl, "no-store")
+	out, err := s.lib.Notify.NewFeed(c.Context(), caller(c), s.baseURL(c)+feedPath)
 	return answer(c, out, err)
 }
 
 // feed answers whoever knows its private address.
 func (s *server) feed(c fiber.Ctx) error {
-	data, err := s.lib.Notify.FeedOf(c.Context(), strings.TrimSuffix(c.Params("private"), ".atom"), c.BaseURL())
+	data, err := s.lib.Notify.FeedOf(c.Context(), strings.TrimSuffix(c.Params("private"), ".atom"), s.baseURL(c))
 	if err != nil {
 		return err
 	}
@@ -72,6 +73,7 @@ func (s *server) addChannel(c fiber.Ctx) error {
 		return err
 	}
 	c.Status(fiber.StatusCreated)
+	c.Set(fiber.HeaderCacheControl, "no-store")
 	out, err := s.lib.Notify.AddChannel(c.Context(), caller(c), in)
 	return answer(c, out, err)
 }

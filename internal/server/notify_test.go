@@ -73,7 +73,7 @@ func TestWhoFollowsHears(t *testing.T) {
 		t.Fatal(err)
 	}
 	step[api.Entry](t, "submit")(w.as("contributor").Submit(ctx, user.Slug, "More."))
-	step[api.Entry](t, "return")(w.as("chief").Return(ctx, user.Slug, "Less, please."))
+	step[api.Entry](t, "return")(giveBack(w.as("chief"), user.Slug, "Less, please."))
 	same(t, "a reader hears of no draft", heard(t, reader), "publish:close")
 	news := step[api.News](t, "news")(reviewer.News(ctx, 1, ""))
 	if n := news.Items[0]; n.Action != "return" || n.Why != "Less, please." || n.ByName != "Chief" || !n.Unread || news.Unread != 3 || news.Next == "" {

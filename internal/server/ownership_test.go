@@ -114,10 +114,10 @@ func TestTransfer(t *testing.T) {
 	from, until := "2026-12-01", "2026-11-30"
 	_, err = w.as("reviewer").ChangePerson(ctx, "reviewer", api.PersonChange{AwayFrom: &from, AwayUntil: &until})
 	refused(t, "back before being away", err, http.StatusUnprocessableEntity, "is before the first")
-	made := step[api.Colleague](t, "add")(curator.AddPerson(ctx, api.NewColleague{Person: api.Person{Name: "new.one", FullName: "New One", Role: entry.Contributor, Department: "laboratory"}}))
-	if !made.Active || made.Role != entry.Contributor {
+	made := step[api.PasswordLink](t, "add")(curator.AddPerson(ctx, api.Person{Name: "new.one", FullName: "New One", Role: entry.Contributor, Department: "laboratory"}))
+	if made.Code == "" || made.Person.Role != entry.Contributor {
 		t.Errorf("added: %+v", made)
 	}
-	_, err = curator.AddPerson(ctx, api.NewColleague{Person: api.Person{Name: "new.one", FullName: "X", Role: entry.Reader}})
+	_, err = curator.AddPerson(ctx, api.Person{Name: "new.one", FullName: "X", Role: entry.Reader})
 	refused(t, "add twice", err, http.StatusConflict, "there is someone with the name")
 }

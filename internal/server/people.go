@@ -50,11 +50,12 @@ func (s *server) people(c fiber.Ctx) error {
 }
 
 func (s *server) addPerson(c fiber.Ctx) error {
-	var in api.NewColleague
+	var in api.Person
 	if err := body(c, &in); err != nil {
 		return err
 	}
 	c.Status(fiber.StatusCreated)
+	c.Set(fiber.HeaderCacheControl, "no-store")
 	p, err := s.lib.People.Add(c.Context(), caller(c), in)
 	return answer(c, p, err)
 }

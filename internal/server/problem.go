@@ -46,6 +46,8 @@ func problemFor(err error) (p api.Problem, known bool) {
 		used    *lifecycle.InUse
 		gone    *texts.Gone
 		newer   *work.Outdated
+		other   *texts.OtherText
+		full    *busy
 		code    *people.CodeRefused
 		own     *status
 		fib     *fiber.Error
@@ -88,6 +90,12 @@ func problemFor(err error) (p api.Problem, known bool) {
 		return p, true
 	case errors.As(err, &clash):
 		return say(fiber.StatusPreconditionFailed, "changed", "Someone else changed it first")
+	case errors.As(err, &full):
+		return say(fiber.StatusServiceUnavailable, "busy", "The service is busy")
+	case errors.As(err, &other):
+		p, _ := say(fiber.StatusPreconditionFailed, "changed", "It is another text by now")
+		p.ETag = `"` + string(other.Now) + `"`
+		return p, true
 	case errors.As(err, &newer):
 		return say(fiber.StatusPreconditionFailed, "changed", "Someone else changed it first")
 	case errors.As(err, &missing):
@@ -105,7 +113,7 @@ func problemFor(err error) (p api.Problem, known bool) {
 	case errors.As(err, &own):
 		return say(own.code, kinds[own.code], titles[own.code])
 	case errors.As(err, &fib) && fib.Code == fiber.StatusRequestEntityTooLarge:
-		own = tooLarge()
+		own = tooLarge(MaxBody)
 		p, _ := say(own.code, kinds[own.code], titles[own.code])
 		p.Detail = own.detail
 		return p, true
@@ -136,9 +144,17 @@ var (
 	}
 )
 
-func tooLarge() *status {
+func tooLarge(most int) *status {
+	if most < MaxBody {
+		return &status{fiber.StatusRequestEntityTooLarge, fmt.Sprintf("the request is larger than %d KiB", most>>10)}
+	}
 	return &status{fiber.StatusRequestEntityTooLarge, "the request is larger than 1 MiB; an entry's text is 256 KiB at most"}
 }
+
+// busy means that there is no room at the moment, and soon will be.
+type busy struct{ what string }
+
+func (b *busy) Error() string { return b.what }
 
 // fail answers with the problem details of an error.
 func (s *server) fail(c fiber.Ctx, err error) error {

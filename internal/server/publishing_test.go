@@ -18,12 +18,12 @@ func TestPublishTwiceAtOnce(t *testing.T) {
 	w := newWorld(t)
 	ctx := context.Background()
 	w.submitted(snippet("once", "Text.\n"))
-	step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, "once", ""))
+	step[api.Entry](t, "approve")(approve(w.as("reviewer"), "once", ""))
 	curators := []*client.Client{w.as("curator"), w.as("chief")}
 	errs := make([]error, 8)
 	var wg sync.WaitGroup
 	for n := range errs {
-		wg.Go(func() { _, errs[n] = curators[n%2].Publish(ctx, "once") })
+		wg.Go(func() { _, errs[n] = publish(curators[n%2], "once") })
 	}
 	wg.Wait()
 	done := 0
@@ -49,18 +49,18 @@ func TestPublishTogetherAndAtATime(t *testing.T) {
 	curator := w.as("curator")
 	approved := func(in api.NewEntry) {
 		w.submitted(in)
-		step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, in.Slug, ""))
+		step[api.Entry](t, "approve")(approve(w.as("reviewer"), in.Slug, ""))
 	}
 	approved(snippet("close", "Kind regards.\n"))
 	approved(notice("Say it in {{area}} within {{hours}}.\n{{include close}}\n"))
-	_, err := curator.Publish(ctx, "burst-main-notice")
+	_, err := publish(curator, "burst-main-notice")
 	refused(t, "alone, without what it includes", err, http.StatusUnprocessableEntity, "close")
-	_, err = curator.PublishTogether(ctx, []string{"burst-main-notice", "gone"}, nil)
+	_, err = publishTogether(curator, nil, "burst-main-notice", "gone")
 	refused(t, "with what is not there", err, http.StatusNotFound, "gone")
 	if e := step[api.Entry](t, "read")(curator.Entry(ctx, "burst-main-notice")); e.State != entry.Approved {
 		t.Errorf("after a refusal one of them is %s", e.State)
 	}
-	out := step[api.Published](t, "together")(curator.PublishTogether(ctx, []string{"burst-main-notice", "close"}, nil))
+	out := step[api.Published](t, "together")(publishTogether(curator, nil, "burst-main-notice", "close"))
 	if len(out.Items) != 2 || out.Items[0].State != entry.Published || out.Items[1].State != entry.Published {
 		t.Errorf("published together: %+v", out.Items)
 	}
@@ -69,11 +69,11 @@ func TestPublishTogetherAndAtATime(t *testing.T) {
 	approved(snippet("early", "Early.\n"))
 	approved(snippet("late", "Late.\n"))
 	at := w.Clock.Now().Add(time.Hour)
-	_, err = curator.PublishTogether(ctx, []string{"early"}, new(at.Add(-2*time.Hour)))
+	_, err = publishTogether(curator, new(at.Add(-2*time.Hour)), "early")
 	refused(t, "in the past", err, http.StatusUnprocessableEntity, "is past")
-	_, err = w.as("reviewer").PublishAt(ctx, "early", at)
+	_, err = w.as("reviewer").PublishAt(ctx, "early", seenBy(w.as("reviewer"), "early"), at)
 	refused(t, "by a reviewer", err, http.StatusForbidden, "only a curator may publish")
-	set := step[api.Published](t, "at a time")(curator.PublishTogether(ctx, []string{"early", "late"}, &at))
+	set := step[api.Published](t, "at a time")(publishTogether(curator, &at, "early", "late"))
 	if set.Items[0].PublishAt == nil || !set.Items[0].PublishAt.Equal(at.Truncate(time.Microsecond)) || set.Items[0].State != entry.Approved {
 		t.Errorf("set for a time: %+v", set.Items[0])
 	}
@@ -84,7 +84,7 @@ func TestPublishTogetherAndAtATime(t *testing.T) {
 		}
 	}
 	due(0)
-	step[api.Entry](t, "return")(w.as("reviewer").Return(ctx, "late", "Not yet."))
+	step[api.Entry](t, "return")(giveBack(w.as("reviewer"), "late", "Not yet."))
 	same(t, "a curator's desk", waits(t, curator), "failed:early")
 	w.Clock.Pass(2 * time.Hour)
 	due(0) // it waits for a word
@@ -99,7 +99,7 @@ func TestPublishTogetherAndAtATime(t *testing.T) {
 	refused(t, "drop it twice", curator.CancelPublication(ctx, list.Items[0].ID), http.StatusNotFound, "no publication")
 
 	at = w.Clock.Now().Add(time.Hour)
-	step[api.Entry](t, "at a time")(curator.PublishAt(ctx, "early", at))
+	step[api.Entry](t, "at a time")(curator.PublishAt(ctx, "early", seenBy(w.as("reviewer"), "early"), at))
 	w.Clock.Pass(2 * time.Hour)
 	due(1)
 	if e := step[api.Entry](t, "read")(w.as("reader").ShelfEntry(ctx, "early")); e.PublishedBy != "Curator" {
@@ -114,8 +114,8 @@ func TestPublicationThatFailsAtItsTime(t *testing.T) {
 	ctx := context.Background()
 	w.publish(snippet("close", "Kind regards.\n"))
 	w.submitted(notice("Say it in {{area}} within {{hours}}.\n{{include close}}\n"))
-	step[api.Entry](t, "approve")(w.as("reviewer").Approve(ctx, "burst-main-notice", ""))
-	step[api.Entry](t, "schedule")(w.as("curator").PublishAt(ctx, "burst-main-notice", w.Clock.Now().Add(time.Hour)))
+	step[api.Entry](t, "approve")(approve(w.as("reviewer"), "burst-main-notice", ""))
+	step[api.Entry](t, "schedule")(w.as("curator").PublishAt(ctx, "burst-main-notice", seenBy(w.as("curator"), "burst-main-notice"), w.Clock.Now().Add(time.Hour)))
 	step[api.Entry](t, "retire")(w.as("curator").Retire(ctx, "close", api.Retirement{Because: "Old."}))
 	w.Clock.Pass(2 * time.Hour)
 	if n := w.publishDue(); n != 1 {

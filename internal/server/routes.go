@@ -10,6 +10,8 @@ import (
 func (s *server) routes(v1 fiber.Router) {
 	v1.Get("/session", s.session)
 	v1.Delete("/session", s.signOut)
+	v1.Delete("/sessions", s.signOutEverywhere)
+	v1.Put("/session/password", s.changePassword)
 	v1.Get("/library", s.library)
 	v1.Put("/library", s.setLibrary)
 
@@ -113,11 +115,12 @@ func (s *server) routes(v1 fiber.Router) {
 
 // openRoutes need no sign-in: one gets in by them.
 func (s *server) openRoutes(v1 fiber.Router) {
+	small := s.received(mostOpenBody)
 	v1.Get("/openapi.yaml", s.document)
 	v1.Get("/welcome", s.welcome)
-	v1.Post("/session", s.signIn)
-	v1.Post("/setup", s.setup)
-	v1.Post("/password", s.setPassword)
+	v1.Post("/session", small, s.signIn)
+	v1.Post("/setup", small, s.setup)
+	v1.Post("/password", small, s.setPassword)
 	v1.Get("/feeds/:private", s.feed)
 }
 

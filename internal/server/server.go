@@ -7,10 +7,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
+	"net/url"
 	"strings"
 	"sync/atomic"
 	"time"
@@ -37,6 +38,8 @@ const importWithin = 5 * time.Minute
 // Options say what to serve besides the library.
 type Options struct {
 	Log     *slog.Logger
+	Public  *url.URL     // where people find the service, if that is not where it listens
+	Proxies []netip.Addr // whose word on where a request comes from is believed
 	Welcome api.Welcome  // what the sign-in page may know
 	Channel http.Handler // the demo's stand-in for a channel, if there is one
 }
@@ -49,18 +52,22 @@ type server struct {
 	log *slog.Logger
 	opt Options
 
-	running *atomic.Int64
+	running   *atomic.Int64
+	receiving chan struct{}
+	listener  atomic.Pointer[listener]
 }
 
 // Service is what answers. The caller serves and stops it.
 type Service struct {
-	app     *fiber.App
-	running *atomic.Int64 // requests that are being answered
+	app *fiber.App
+	*server
 }
 
 // Serve answers what comes to a listener, until Stop.
 func (s *Service) Serve(l net.Listener) error {
-	return s.app.Listener(l, fiber.ListenConfig{DisableStartupMessage: true})
+	own := limited(l, connectionsAllowed())
+	s.listener.Store(own)
+	return s.app.Listener(own, fiber.ListenConfig{DisableStartupMessage: true})
 }
 
 // Stop takes no more requests, and lets those that are running finish for so long.
@@ -90,20 +97,20 @@ func (s *Service) Stop(within time.Duration) error {
 
 // New gives the service.
 func New(lib *library.Library, opt Options) *Service {
-	s := &server{lib: lib, log: opt.Log, opt: opt, running: &atomic.Int64{}}
+	s := &server{lib: lib, log: opt.Log, opt: opt, running: &atomic.Int64{}, receiving: make(chan struct{}, importsAtOnce)}
 	app := fiber.New(fiber.Config{
 		AppName: "Gold Shelf", BodyLimit: MaxBody, StreamRequestBody: true, ErrorHandler: s.fail,
 		ReadTimeout: answerWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true,
 		ServerHeader: "", Immutable: true, UnescapePath: true,
 		WriteBufferSize: 16 << 10, // most answers go out in one piece
 	})
-	app.Use(s.logged, recovery.New(), s.safeHeaders, s.timed, s.sized)
+	app.Use(s.logged, recovery.New(), s.safeHeaders, s.oneLength, s.timed, s.turnedAway)
 	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
 	app.Get("/readyz", s.ready)
 
 	v1 := app.Group("/api/v1", s.fresh, s.readable)
 	s.openRoutes(v1)
-	v1.Use(s.signedIn, s.sameOrigin, s.onlyOnce)
+	v1.Use(s.signedIn, s.sameOrigin, s.received(MaxBody), s.onlyOnce)
 	s.routes(v1)
 	v1.Use(func(fiber.Ctx) error {
 		return &status{fiber.StatusNotFound, "the API has no such call; see its description at /api/v1/openapi.yaml"}
@@ -112,7 +119,7 @@ func New(lib *library.Library, opt Options) *Service {
 		app.All(ChannelPath, adaptor.HTTPHandler(opt.Channel))
 	}
 	s.console(app)
-	return &Service{app, s.running}
+	return &Service{app, s}
 }
 
 func (s *server) ready(c fiber.Ctx) error {
@@ -134,9 +141,18 @@ func (s *server) logged(c fiber.Ctx) error {
 		}
 	}
 	s.log.LogAttrs(c.Context(), slog.LevelInfo, "request",
-		slog.String("method", c.Method()), slog.String("path", c.Path()), slog.Int("status", c.Response().StatusCode()),
+		slog.String("method", c.Method()), slog.String("route", routeOf(c)), slog.Int("status", c.Response().StatusCode()),
 		slog.Float64("ms", float64(time.Since(start).Microseconds())/1000), slog.String("by", who(c)))
 	return nil
+}
+
+// routeOf is the route of a request: of an address that is itself a secret, as a feed's,
+// the log does not tell.
+func routeOf(c fiber.Ctx) string {
+	if r := c.Route(); r != nil {
+		return r.Path
+	}
+	return ""
 }
 
 func who(c fiber.Ctx) string {
@@ -147,6 +163,12 @@ func who(c fiber.Ctx) string {
 func (s *server) safeHeaders(c fiber.Ctx) error {
 	c.Set("X-Content-Type-Options", "nosniff")
 	c.Set("X-Frame-Options", "DENY")
+	if s.opt.Public != nil && s.opt.Public.Scheme == "https" {
+		c.Set("Strict-Transport-Security", "max-age=31536000")
+	}
+	if l := s.listener.Load(); l != nil && l.crowded() {
+		c.Response().SetConnectionClose() // others wait for the place
+	}
 	c.Set("Referrer-Policy", "same-origin")
 	c.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 	return c.Next()
@@ -164,29 +186,6 @@ func (s *server) timed(c fiber.Ctx) error {
 	ctx, cancel := context.WithTimeout(c.Context(), within)
 	defer cancel()
 	c.SetContext(ctx)
-	return c.Next()
-}
-
-// sized reads the body of a request. One that is too large is read to its end
-// within reason, so that its sender gets to hear the answer.
-func (s *server) sized(c fiber.Ctx) error {
-	stream := c.Request().BodyStream()
-	if stream == nil {
-		return c.Next()
-	}
-	most := mostOf(c)
-	data, err := io.ReadAll(io.LimitReader(stream, int64(most)+1))
-	if err != nil {
-		return &unreadable{"the request broke off: " + err.Error()}
-	}
-	if len(data) > most {
-		_, _ = io.CopyN(io.Discard, stream, 16*MaxBody) // whoever sends more than that is cut off
-		if most > MaxBody {
-			return &status{fiber.StatusRequestEntityTooLarge, "the import is larger than 64 MiB; import it in parts"}
-		}
-		return tooLarge()
-	}
-	c.Request().SetBody(data)
 	return c.Next()
 }
 

@@ -1,8 +1,11 @@
 package server
 
 import (
+	"net/netip"
 	"net/url"
+	"slices"
 	"strings"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -11,7 +14,22 @@ import (
 	"goldshelf/internal/work"
 )
 
-const cookieName = "goldshelf"
+// cookieName is the session's cookie. Over HTTPS the browser itself sees to it that it is
+// ours alone.
+func (s *server) cookieName() string { return s.ownCookie("goldshelf") }
+
+// browserCookie is by what a browser is known that somebody has signed in with.
+func (s *server) browserCookie() string { return s.ownCookie("goldshelf-browser") }
+
+func (s *server) ownCookie(name string) string {
+	if s.secure() {
+		return "__Host-" + name
+	}
+	return name
+}
+
+// secure says whether people reach the service over HTTPS.
+func (s *server) secure() bool { return s.opt.Public != nil && s.opt.Public.Scheme == "https" }
 
 type key int
 
@@ -34,20 +52,74 @@ func (s *server) signIn(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	session, err := s.lib.People.SignIn(c.Context(), in.Name, in.Password)
+	session, err := s.lib.People.SignIn(c.Context(), s.originOf(c), in.Name, in.Password)
 	if err != nil {
 		return err
 	}
-	return signedInAs(c, session)
+	return s.signedInAs(c, session)
+}
+
+// originOf says where a request comes from.
+func (s *server) originOf(c fiber.Ctx) people.Origin {
+	browser := c.Get("Sec-Fetch-Site") != "" || c.Get(fiber.HeaderOrigin) != ""
+	return people.Origin{Address: s.addressOf(c), Browser: c.Cookies(s.browserCookie()), Cookie: browser}
+}
+
+// addressOf is the address that a request comes from: that of the connection or, where
+// that is of a proxy that is trusted, the last one that the proxies name and that is none
+// of them.
+func (s *server) addressOf(c fiber.Ctx) string {
+	at, err := netip.ParseAddrPort(c.RequestCtx().RemoteAddr().String())
+	if err != nil {
+		return c.RequestCtx().RemoteAddr().String() // no network's, as in a test
+	}
+	from := at.Addr().Unmap()
+	named := strings.Split(c.Get(fiber.HeaderXForwardedFor), ",")
+	for i := len(named) - 1; i >= 0 && slices.Contains(s.opt.Proxies, from); i-- {
+		next, err := netip.ParseAddr(strings.TrimSpace(named[i]))
+		if err != nil {
+			break
+		}
+		from = next.Unmap()
+	}
+	return from.String()
 }
 
 // signedInAs answers with a new session, and has a browser keep it.
-func signedInAs(c fiber.Ctx, session api.Session) error {
-	c.Cookie(&fiber.Cookie{
-		Name: cookieName, Value: session.Token, Path: "/", Expires: session.Expires,
-		HTTPOnly: true, SameSite: fiber.CookieSameSiteStrictMode, Secure: c.Scheme() == "https",
-	})
+func (s *server) signedInAs(c fiber.Ctx, session api.Session) error {
+	s.keepCookie(c, s.cookieName(), session.Token, session.Expires)
+	if session.Browser != "" {
+		s.keepCookie(c, s.browserCookie(), session.Browser, time.Now().AddDate(1, 0, 0))
+	}
+	c.Set(fiber.HeaderCacheControl, "no-store")
 	return c.JSON(session)
+}
+
+func (s *server) keepCookie(c fiber.Ctx, name, value string, until time.Time) {
+	c.Cookie(&fiber.Cookie{
+		Name: name, Value: value, Path: "/", Expires: until,
+		HTTPOnly: true, SameSite: fiber.CookieSameSiteStrictMode, Secure: s.secure(),
+	})
+}
+
+func (s *server) changePassword(c fiber.Ctx) error {
+	var in api.OwnPassword
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	session, err := s.lib.People.ChangePassword(c.Context(), caller(c), s.originOf(c), in)
+	if err != nil {
+		return err
+	}
+	return s.signedInAs(c, session)
+}
+
+func (s *server) signOutEverywhere(c fiber.Ctx) error {
+	if err := s.lib.People.SignOutEverywhere(c.Context(), caller(c)); err != nil {
+		return err
+	}
+	s.keepCookie(c, s.cookieName(), "", time.Unix(1, 0))
+	return c.SendStatus(fiber.StatusNoContent)
 }
 
 func (s *server) session(c fiber.Ctx) error {
@@ -60,17 +132,17 @@ func (s *server) signOut(c fiber.Ctx) error {
 	if err := s.lib.People.SignOut(c.Context(), caller(c), token); err != nil {
 		return err
 	}
-	c.Cookie(&fiber.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HTTPOnly: true, SameSite: fiber.CookieSameSiteStrictMode})
+	s.keepCookie(c, s.cookieName(), "", time.Unix(1, 0))
 	return c.SendStatus(fiber.StatusNoContent)
 }
 
 // tokenOf gives what a request says who calls by: a bearer token, else the console's
 // cookie; and the way by which it came.
-func tokenOf(c fiber.Ctx) (token, via string) {
+func (s *server) tokenOf(c fiber.Ctx) (token, via string) {
 	token, isBearer := strings.CutPrefix(c.Get(fiber.HeaderAuthorization), "Bearer ")
 	switch {
 	case !isBearer:
-		return c.Cookies(cookieName), "console"
+		return c.Cookies(s.cookieName()), "console"
 	case strings.HasPrefix(c.Get(fiber.HeaderUserAgent), "goldshelf/"):
 		return token, "client"
 	}
@@ -79,7 +151,7 @@ func tokenOf(c fiber.Ctx) (token, via string) {
 
 // signedIn finds out who calls.
 func (s *server) signedIn(c fiber.Ctx) error {
-	token, via := tokenOf(c)
+	token, via := s.tokenOf(c)
 	if token == "" {
 		return &status{fiber.StatusUnauthorized, "sign in first: send a token as Authorization: Bearer, or sign in at the console"}
 	}
@@ -111,6 +183,23 @@ func (s *server) sameOrigin(c fiber.Ctx) error {
 	return c.Next()
 }
 
+// hostOf is the host by which people reach the service.
+func (s *server) hostOf(c fiber.Ctx) string {
+	if s.opt.Public != nil {
+		return s.opt.Public.Host
+	}
+	return c.Host()
+}
+
+// baseURL is the address by which people reach the service. What is told to others goes
+// by it, and not by what a request says of itself.
+func (s *server) baseURL(c fiber.Ctx) string {
+	if s.opt.Public != nil {
+		return strings.TrimSuffix(s.opt.Public.String(), "/")
+	}
+	return "http://" + c.RequestCtx().LocalAddr().String()
+}
+
 func (s *server) fromHere(c fiber.Ctx) error {
 	if c.Method() == fiber.MethodGet || c.Method() == fiber.MethodHead {
 		return nil
@@ -120,7 +209,7 @@ func (s *server) fromHere(c fiber.Ctx) error {
 		return refused
 	}
 	if origin := c.Get(fiber.HeaderOrigin); origin != "" {
-		if u, err := url.Parse(origin); err != nil || u.Host != c.Host() {
+		if u, err := url.Parse(origin); err != nil || u.Host != s.hostOf(c) {
 			return refused
 		}
 	}

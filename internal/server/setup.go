@@ -22,7 +22,7 @@ func (s *server) welcome(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	if token, via := tokenOf(c); token != "" {
+	if token, via := s.tokenOf(c); token != "" {
 		_, _, err := s.lib.People.Holder(c.Context(), token, via)
 		if err != nil && err != people.ErrSignIn {
 			return err
@@ -46,7 +46,7 @@ func (s *server) setup(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	return signedInAs(c, session)
+	return s.signedInAs(c, session)
 }
 
 func (s *server) setPassword(c fiber.Ctx) error {

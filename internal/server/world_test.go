@@ -3,6 +3,8 @@ package server
 import (
 	"bytes"
 	"context"
+	"crypto/rand"
+	"crypto/sha256"
 	"encoding/json"
 	"io"
 	"log/slog"
@@ -22,10 +24,12 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
+	"goldshelf/core/entry"
 	"goldshelf/internal/channel"
 	"goldshelf/internal/jobs"
 	"goldshelf/internal/library"
 	"goldshelf/internal/people"
+	"goldshelf/internal/store"
 	"goldshelf/internal/testdb"
 )
 
@@ -128,10 +132,7 @@ func (w *world) as(name string) *client.Client {
 	if c, ok := w.clients[name]; ok {
 		return c
 	}
-	c := &client.Client{Server: w.url, HTTP: w.http}
-	if _, err := c.SignIn(context.Background(), name, password); err != nil {
-		w.t.Fatalf("sign in as %s: %v", name, err)
-	}
+	c := &client.Client{Server: w.url, HTTP: w.http, Token: w.tokenOf(name)}
 	w.clients[name] = c
 	return c
 }
@@ -142,6 +143,20 @@ type answered struct {
 	header http.Header
 	body   string
 	api.Problem
+}
+
+// tokenOf gives a token of somebody who signed in before the record begins.
+func (w *world) tokenOf(name string) string {
+	w.t.Helper()
+	token := rand.Text()
+	sum := sha256.Sum256([]byte(token))
+	now := w.Clock.Now()
+	if err := w.Store.Change(context.Background(), now, func(tx store.Tx) error {
+		return tx.AddToken(store.Token{Hash: sum[:], Person: w.By(name).ID, Expires: now.AddDate(1, 0, 0)})
+	}); err != nil {
+		w.t.Fatalf("a token for %s: %v", name, err)
+	}
+	return token
 }
 
 // call sends exactly what it is given, which the contract need not allow.
@@ -244,4 +259,33 @@ func (c *contract) RoundTrip(req *http.Request) (*http.Response, error) {
 		c.t.Errorf("%s %s: the answer breaks the contract: %v", req.Method, req.URL.Path, err)
 	}
 	return res, nil
+}
+
+// approve, giveBack and publish decide about the text that an entry has now.
+func approve(c *client.Client, slug, comment string) (api.Entry, error) {
+	return c.Approve(context.Background(), slug, seenBy(c, slug), comment)
+}
+
+func giveBack(c *client.Client, slug, because string) (api.Entry, error) {
+	return c.Return(context.Background(), slug, seenBy(c, slug), because)
+}
+
+func publish(c *client.Client, slug string) (api.Entry, error) {
+	return c.Publish(context.Background(), slug, seenBy(c, slug))
+}
+
+func publishTogether(c *client.Client, at *time.Time, slugs ...string) (api.Published, error) {
+	all := make([]api.SeenEntry, len(slugs))
+	for i, slug := range slugs {
+		all[i] = api.SeenEntry{Slug: slug, Seen: seenBy(c, slug)}
+	}
+	return c.PublishTogether(context.Background(), all, at)
+}
+
+// seenBy names the text of an entry; "none" where there is nothing to decide about.
+func seenBy(c *client.Client, slug string) entry.Digest {
+	if e, err := c.Entry(context.Background(), slug); err == nil && e.Seen != "" {
+		return e.Seen
+	}
+	return "none"
 }

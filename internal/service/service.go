@@ -10,9 +10,12 @@ import (
 	"io"
 	"log/slog"
 	"net"
+	"net/netip"
+	"net/url"
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 	"time"
 
 	"goldshelf/internal/channel"
@@ -33,6 +36,8 @@ type Options struct {
 	DatabaseURL string   // a database of the caller's; empty runs a private one
 	DataDir     string   // where the private one lives
 	Demo        bool     // fill an empty library with the demo's
+	PublicURL   string   // where people find the service; empty is where it listens
+	Proxies     []string // addresses whose word on where a request comes from is believed
 	Inside      []string // hosts inside the machine or network that channels may be at
 	Log         *slog.Logger
 	Out         io.Writer // gets the line "ready http://…"
@@ -100,6 +105,34 @@ func Look(ctx context.Context, o Options, do func(*store.DB) error) error {
 	return do(db)
 }
 
+// Beside is for what whoever keeps the machine does, on a connection of the database's
+// owner: beside a service that is running, too.
+func Beside(ctx context.Context, o Options, do func(*store.DB) error) (err error) {
+	url := o.DatabaseURL
+	if url == "" {
+		pg, runs := pgserver.Running(o.DataDir)
+		if !runs {
+			if pg, err = pgserver.Start(ctx, o.DataDir, pgserver.Options{Log: o.Log}); err != nil {
+				return err
+			}
+			defer func() { err = errors.Join(err, pg.Stop()) }()
+			if err := pg.EnsureDatabase(ctx, "goldshelf"); err != nil {
+				return err
+			}
+		}
+		url = pg.URL("goldshelf")
+	}
+	db, err := store.Open(url)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if err := db.Migrate(ctx); err != nil {
+		return err
+	}
+	return do(db)
+}
+
 // prepare brings a private database's schema up to date, as its owner, and lets
 // the service's role in.
 func prepare(ctx context.Context, url, password string) error {
@@ -114,8 +147,29 @@ func prepare(ctx context.Context, url, password string) error {
 	return owner.LetServiceIn(ctx, password)
 }
 
+// addresses reads where people find the service, and whose word is believed.
+func (o Options) addresses() (public *url.URL, proxies []netip.Addr, err error) {
+	if o.PublicURL != "" {
+		public, err = url.Parse(o.PublicURL)
+		if err != nil || public.Scheme != "http" && public.Scheme != "https" || public.Host == "" || strings.Trim(public.Path, "/") != "" {
+			return nil, nil, fmt.Errorf("--public-url is %q; write it as https://shelf.example, without a path", o.PublicURL)
+		}
+	}
+	for _, text := range o.Proxies {
+		a, err := netip.ParseAddr(text)
+		if err != nil {
+			return nil, nil, fmt.Errorf("--trusted-proxy is %q; write an address, as 10.0.0.7", text)
+		}
+		proxies = append(proxies, a.Unmap())
+	}
+	return public, proxies, nil
+}
+
 // Serve runs the service until ctx ends, then lets running requests finish.
 func Serve(ctx context.Context, o Options) error {
+	if _, _, err := o.addresses(); err != nil {
+		return err
+	}
 	listener, err := net.Listen("tcp", o.Listen)
 	if err != nil {
 		return fmt.Errorf("listen on %s: %w; stop what uses it, or choose another --listen", o.Listen, err)
@@ -126,9 +180,12 @@ func Serve(ctx context.Context, o Options) error {
 
 func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) error {
 	options := server.Options{Log: o.Log}
+	var err error
+	if options.Public, options.Proxies, err = o.addresses(); err != nil {
+		return err
+	}
 	inside := o.Inside
 	if o.Demo {
-		var err error
 		if options.Welcome, err = demo.Load(ctx, db, o.Log); err != nil {
 			return fmt.Errorf("load the demo library: %w", err)
 		}

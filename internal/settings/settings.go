@@ -3,6 +3,7 @@
 package settings
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"strings"
@@ -35,7 +36,7 @@ type Library struct {
 func (s *Service) Library(ctx context.Context) (Library, error) {
 	return work.Ask(ctx, s.db, func(v work.View) (Library, error) {
 		l, err := v.Library()
-		return Library{api.Library{Name: l.Name, Zone: l.Zone}, l.Number}, err
+		return Library{api.Library{Name: l.Name, Zone: l.Zone, IdleHours: l.IdleHours, SessionDays: l.SessionDays}, l.Number}, err
 	})
 }
 
@@ -50,11 +51,16 @@ func (s *Service) SetLibrary(ctx context.Context, by work.Caller, on int, req ap
 		return Library{}, err
 	}
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (Library, error) {
-		number, err := u.SetLibrary(store.Library{Name: req.Name, Zone: req.Zone, Number: on})
+		now, err := u.Library()
+		if err != nil {
+			return Library{}, err
+		}
+		req.IdleHours, req.SessionDays = cmp.Or(req.IdleHours, now.IdleHours), cmp.Or(req.SessionDays, now.SessionDays)
+		number, err := u.SetLibrary(store.Library{Name: req.Name, Zone: req.Zone, Number: on, IdleHours: req.IdleHours, SessionDays: req.SessionDays})
 		if errors.Is(err, store.ErrChanged) {
 			return Library{}, &work.Outdated{What: "someone else has changed the settings since you read them; read them again, and change them then"}
 		}
-		u.Record("set-library", 0, 0, map[string]any{"name": req.Name, "zone": req.Zone})
+		u.Record("set-library", 0, 0, map[string]any{"name": req.Name, "zone": req.Zone, "idle_hours": req.IdleHours, "session_days": req.SessionDays})
 		return Library{req, number}, err
 	})
 }
@@ -68,6 +74,15 @@ func problems(l api.Library) problem.List {
 		found.Add("/name", "size", "the name has %d characters; it has at most %d", utf8.RuneCountInString(l.Name), mostName)
 	case strings.ContainsAny(l.Name, "\r\n"):
 		found.Add("/name", "line", "the name has a line end; put it on one line")
+	}
+	for _, f := range []struct {
+		name     string
+		n, most  int
+		whatUnit string
+	}{{"idle_hours", l.IdleHours, 720, "hours"}, {"session_days", l.SessionDays, 366, "days"}} {
+		if f.n < 0 || f.n > f.most {
+			found.Add("/"+f.name, "range", "%s is %d; it is 1 to %d %s", f.name, f.n, f.most, f.whatUnit)
+		}
 	}
 	if _, err := time.LoadLocation(l.Zone); err != nil || l.Zone == "" || l.Zone == "Local" {
 		found.Add("/zone", "zone", "there is no time zone %q; write one as Europe/London, or UTC", l.Zone)

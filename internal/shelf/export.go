@@ -189,8 +189,11 @@ func exportHistories(r store.Reader, slugs []string) ([]byte, error) {
 
 func wholeVersion(v store.Version) bundle.Version {
 	out := bundle.Version{
-		Number: v.Number, State: entry.State(v.State), Note: v.Note, Author: v.Author, CreatedAt: v.CreatedAt.UTC(), SavedAt: v.SavedAt.UTC(),
-		SubmittedBy: v.Submitter, SubmittedAt: texts.UTC(v.SubmittedAt), PublishedBy: v.Publisher, PublishedAt: texts.UTC(v.PublishedAt), Content: v.Content(),
+		Number: v.Number, Content: v.Content(),
+		Life: bundle.Life{
+			State: entry.State(v.State), Note: v.Note, Author: v.Author, CreatedAt: v.CreatedAt.UTC(), SavedAt: v.SavedAt.UTC(),
+			SubmittedBy: v.Submitter, SubmittedAt: texts.UTC(v.SubmittedAt), PublishedBy: v.Publisher, PublishedAt: texts.UTC(v.PublishedAt),
+		},
 	}
 	for _, a := range v.Approvals.V {
 		out.Approvals = append(out.Approvals, bundle.Approval{By: a.By, Comment: a.Comment, At: a.At.UTC()})

@@ -128,7 +128,7 @@ union all
 select null, why, null, null, null, null, n from total`
 
 const heads = `
-select id, slug, kind, number, state, title, summary, code, labels, owner, owner_name, saver_name, submitter, publisher, note, saved_at, published_at
+select id, slug, kind, number, state, title, summary, code, labels, owner, owner_name, saver_name, submitter, publisher, note, seen, saved_at, published_at
 from whole_versions
 where id = any ($1)`
 

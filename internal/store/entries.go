@@ -143,6 +143,10 @@ type Version struct {
 	Department  string                    `db:"department"` // the entry's
 	ReviewBy    *time.Time                `db:"review_by"`  // the entry's
 	Needed      int                       `db:"approvals_needed"`
+	NeededFrom  JSON[[]entry.From]        `db:"needed_from"`
+	Seen        string                    `db:"seen"`      // the digest of what was submitted; empty of a draft
+	Elsewhere   bool                      `db:"elsewhere"` // it came with a whole library: who reviewed and published it is of that one
+	AuthorThere bool                      `db:"author_elsewhere"`
 	TakenBack   string                    `db:"taken_back"` // why its publication was, or empty
 	PublishAt   *time.Time                `db:"publish_at"`
 }
@@ -155,6 +159,8 @@ type Approval struct {
 	Department string    `json:"department"`
 	Comment    string    `json:"comment"`
 	At         time.Time `json:"at"`
+	Seen       string    `json:"seen"`    // the digest of what was read
+	MadeBy     string    `json:"made_by"` // who of the text's writers had made the giver's account, role or link
 }
 
 // Content is what the version's writers gave.
@@ -177,7 +183,7 @@ const columns = `
 select id, entry_id, slug, kind, number, state, revision, title, summary, code, language, plain, persona, style,
        sheets, steps, source, body, note, returned, created_at, saved_at, submitted_at, published_at,
        owner_id, deputy_id, owner, owner_name, deputy, deputy_name, author, saver, saver_name, submitter, publisher,
-       labels, blanks, writers, approvals, department, review_by, approvals_needed, taken_back, publish_at
+       labels, blanks, writers, approvals, department, review_by, approvals_needed, needed_from, seen, taken_back, elsewhere, author_elsewhere, publish_at
 from whole_versions`
 
 const version = columns + `
@@ -250,13 +256,17 @@ func (r Reader) CodeHolder(code string, entryID int64) (slug string, err error) 
 
 const submitVersion = `
 update versions
-set state = 'in-review', note = $2, submitted_by = $3, submitted_at = $4, approvals_needed = $5, asked = $6
+set state = 'in-review', note = $2, submitted_by = $3, submitted_at = $4, approvals_needed = $5, needed_from = $6, asked = $7, seen = $8
 where id = $1`
 
-// SubmitVersion puts a draft in review, to be approved by so many. Asked are the
-// reviewers in the order in which they are asked; none stands for all.
-func (tx Tx) SubmitVersion(id int64, note string, by int64, at time.Time, needed int, asked []int64) error {
-	return tx.exec(submitVersion, id, note, by, at, needed, append([]int64{}, asked...))
+// SubmitVersion puts a draft in review, with what it needs and what it says. Asked are the reviewers in
+// the order in which they are asked; none stands for all.
+func (tx Tx) SubmitVersion(id int64, note string, by int64, at time.Time, need entry.Need, asked []int64, seen entry.Digest) error {
+	from, err := jsonText(append([]entry.From{}, need.From...))
+	if err != nil {
+		return err
+	}
+	return tx.exec(submitVersion, id, note, by, at, need.Approvals, from, append([]int64{}, asked...), string(seen))
 }
 
 const lastAsked = `
@@ -281,7 +291,7 @@ func (r Reader) LastAsked(people []int64) (map[int64]time.Time, error) {
 
 const reopenVersion = `
 update versions
-set state = 'draft', returned = $2, asked = '{}'
+set state = 'draft', returned = $2, asked = '{}', seen = ''
 where id = $1`
 
 // ReopenVersion makes a version a draft again, with the reason why it was
@@ -291,19 +301,56 @@ func (tx Tx) ReopenVersion(id int64, because string) error {
 }
 
 const addApproval = `
-insert into approvals (version_id, person_id, comment, at)
-values ($1, $2, $3, $4)`
+insert into approvals (version_id, person_id, comment, at, seen, made_by)
+values ($1, $2, $3, $4, $5, $6)`
 
 // AddApproval records one reviewer's word, or gives ErrTaken if they gave it before.
-func (tx Tx) AddApproval(id, by int64, comment string, at time.Time) error {
-	return tx.exec(addApproval, id, by, comment, at)
+func (tx Tx) AddApproval(id int64, a Approval) error {
+	return tx.exec(addApproval, id, a.ID, a.Comment, a.At, a.Seen, a.MadeBy)
 }
 
-const setNeeded = `update versions set approvals_needed = $2 where id = $1`
+const madeBy = `
+select p.full_name as by, max(v.at) as at
+from events v
+join people p on p.id = v.person_id
+join writers w on w.version_id = $1 and w.person_id = v.person_id
+where v.action in ('add-person', 'import-person', 'change-person', 'password-link') and v.at >= $3
+  and v.detail ->> 'person' = (select name from people where id = $2)
+  and (v.action <> 'change-person' or v.detail ? 'role' or v.detail ? 'password' or v.detail ? 'active')
+group by p.full_name
+order by max(v.at) desc
+limit 1`
 
-// SetNeeded says how many approvals a version in review needs in all.
-func (tx Tx) SetNeeded(id int64, needed int) error {
-	return tx.exec(setNeeded, id, needed)
+// MadeBy is who made somebody's account, gave them their role or a link to set their
+// password with, last.
+type MadeBy struct {
+	By string    `db:"by"`
+	At time.Time `db:"at"`
+}
+
+// MadeBy gives which of a version's writers did so for a person since a time, or
+// ErrNotFound.
+func (r Reader) MadeBy(versionID, person int64, since time.Time) (m MadeBy, err error) {
+	return m, r.get(&m, madeBy, versionID, person, since)
+}
+
+const addWritersOf = `
+insert into writers (version_id, person_id)
+select $2, person_id from writers where version_id = $1
+on conflict do nothing`
+
+// AddWritersOf counts the writers of one version among those of another, a draft.
+func (tx Tx) AddWritersOf(from, to int64) error { return tx.exec(addWritersOf, from, to) }
+
+const setNeed = `update versions set approvals_needed = $2, needed_from = $3 where id = $1`
+
+// SetNeed says what a version in review needs in all: never less than before.
+func (tx Tx) SetNeed(id int64, need entry.Need) error {
+	from, err := jsonText(append([]entry.From{}, need.From...))
+	if err != nil {
+		return err
+	}
+	return tx.exec(setNeed, id, need.Approvals, from)
 }
 
 const approveVersion = `update versions set state = 'approved' where id = $1`

@@ -239,6 +239,51 @@ from jsonb_to_recordset($1::jsonb) as h (id bigint, state text)
 join versions v on v.id = h.id
 where e.id = v.entry_id and h.state in ('published', 'retired')`}
 
+const moveIn = `insert into moving_in values (pg_current_xact_id())`
+
+// MoveIn says that this transaction moves a whole library in. Only the owner of the
+// database can.
+func (tx Tx) MoveIn() error { return tx.exec(moveIn) }
+
+const hasEntries = `select exists (select from entries)`
+
+// HasEntries says whether the library has any entry.
+func (r Reader) HasEntries() (has bool, err error) { return has, r.get(&has, hasEntries) }
+
+// Elsewhere is what a version was in the library that its entry comes from: who wrote
+// and approved it there, without its text.
+type Elsewhere struct {
+	EntryID int64             `db:"entry_id" json:"entry_id"`
+	Number  int               `db:"number" json:"number"`
+	Life    JSON[bundle.Life] `db:"life" json:"life"`
+	Digest  string            `db:"digest" json:"digest"` // of what it said
+}
+
+const addElsewhere = `
+insert into elsewhere (entry_id, number, life, digest)
+select entry_id, number, life, digest
+from jsonb_to_recordset($1::jsonb) as e (entry_id bigint, number int, life jsonb, digest text)
+on conflict (entry_id, number) do update set life = excluded.life, digest = excluded.digest`
+
+// AddElsewhere keeps what versions were elsewhere, in the place of what was known of it.
+func (tx Tx) AddElsewhere(all []Elsewhere) error {
+	if len(all) == 0 {
+		return nil
+	}
+	text, err := jsonText(all)
+	if err != nil {
+		return err
+	}
+	return tx.exec(addElsewhere, text)
+}
+
+const readElsewhere = `select entry_id, number, life, digest from elsewhere where entry_id = $1 order by number desc`
+
+// Elsewhere gives what an entry was in the library that it comes from, the newest first.
+func (r Reader) Elsewhere(entryID int64) (all []Elsewhere, err error) {
+	return all, r.all(&all, readElsewhere, entryID)
+}
+
 // Settle gives drafts the history that they had elsewhere: published, superseded
 // and retired ones become that, on the days on which they did. It gives ErrTaken
 // if another entry has a short code. What comes on the shelf is looked at again after so many days.

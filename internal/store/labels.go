@@ -77,8 +77,10 @@ type Labels struct {
 // SetLabels gives entries these labels and no others.
 func (tx Tx) SetLabels(all []Labels) error {
 	for i := range all {
-		if all[i].Labels == nil {
-			all[i].Labels = map[string][]string{}
+		given := all[i].Labels
+		all[i].Labels = map[string][]string{}
+		for facet, terms := range given {
+			all[i].Labels[facet] = append([]string{}, terms...) // none is a list too
 		}
 	}
 	text, err := jsonText(all)

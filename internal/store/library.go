@@ -7,22 +7,25 @@ type Library struct {
 	Name   string `db:"name"`
 	Zone   string `db:"zone"`   // an IANA time zone
 	Number int    `db:"number"` // grows with every change
+
+	IdleHours   int `db:"idle_hours"`   // until a browser's session ends unused
+	SessionDays int `db:"session_days"` // until any session ends
 }
 
-const library = `select name, zone, number from library`
+const library = `select name, zone, number, idle_hours, session_days from library`
 
 // Library gives what the library is called and by which clock it goes.
 func (r Reader) Library() (l Library, err error) { return l, r.get(&l, library) }
 
 const setLibrary = `
 update library
-set name = $1, zone = $2, number = number + 1
+set name = $1, zone = $2, idle_hours = $4, session_days = $5, number = number + 1
 where number = $3
 returning number`
 
 // SetLibrary changes what was read as number, or gives ErrChanged.
 func (tx Tx) SetLibrary(l Library) (number int, err error) {
-	err = tx.get(&number, setLibrary, l.Name, l.Zone, l.Number)
+	err = tx.get(&number, setLibrary, l.Name, l.Zone, l.Number, l.IdleHours, l.SessionDays)
 	if err == ErrNotFound {
 		err = ErrChanged
 	}
@@ -105,7 +108,8 @@ func (tx Tx) UsePasswordLink(hash []byte) (person int64, err error) {
 const dropExpired = `
 with tokens_gone as (delete from tokens where expires_at < $1),
      links_gone as (delete from password_links where until < $1),
-     failures_gone as (delete from failed_sign_ins where last_at < $2)
+     browsers_gone as (delete from known_browsers where until < $1),
+     failures_gone as (delete from sign_in_tries where last_at < $2)
 delete from imports where at < $3`
 
 // DropExpired forgets tokens and links that have ended, failed sign-ins from before a

@@ -49,12 +49,21 @@ func (tx Tx) AddPerson(p Person) (id int64, err error) {
 }
 
 const addToken = `
-insert into tokens (hash, person_id, expires_at)
-values ($1, $2, $3)`
+insert into tokens (hash, person_id, cookie, created_at, used_at, expires_at)
+values ($1, $2, $3, $4, $4, $5)`
+
+// Token is what is kept of a sign-in: the hash of its token. A cookie ends when it is
+// left idle.
+type Token struct {
+	Hash    []byte
+	Person  int64
+	Cookie  bool
+	Expires time.Time
+}
 
 // AddToken keeps the hash of a sign-in token.
-func (tx Tx) AddToken(hash []byte, person int64, expires time.Time) error {
-	return tx.exec(addToken, hash, person, expires)
+func (tx Tx) AddToken(t Token) error {
+	return tx.exec(addToken, t.Hash, t.Person, t.Cookie, tx.at, t.Expires)
 }
 
 // Holder is a token's person and when the token ends.
@@ -62,13 +71,18 @@ type Holder struct {
 	Person
 	Hash    []byte    `db:"hash"`
 	Expires time.Time `db:"expires_at"`
+	Cookie  bool      `db:"cookie"`
+	UsedAt  time.Time `db:"used_at"`
 }
 
 const tokenHolders = `
-select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until, t.hash, t.expires_at
+select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until, t.hash, t.cookie, t.used_at,
+       least(t.expires_at, case when t.cookie then t.used_at + make_interval(hours => l.idle_hours) end) as expires_at
 from tokens t
 join people p on p.id = t.person_id
-where t.hash = any ($1) and t.expires_at > $2 and p.active`
+cross join library l
+where t.hash = any ($1) and t.expires_at > $2 and p.active
+  and (not t.cookie or t.used_at + make_interval(hours => l.idle_hours) > $2)`
 
 // TokenHolders gives whose tokens have these hashes, in no order: those that are
 // known and have not ended, and whose people are active.
@@ -76,51 +90,80 @@ func (r Reader) TokenHolders(hashes [][]byte, now time.Time) (all []Holder, err 
 	return all, r.all(&all, tokenHolders, hashes, now)
 }
 
+const touchToken = `update tokens set used_at = $2 where hash = $1`
+
+// TouchToken says that a session is in use.
+func (tx Tx) TouchToken(hash []byte) error { return tx.exec(touchToken, hash, tx.at) }
+
 const removeToken = `delete from tokens where hash = $1`
 
 // RemoveToken forgets a token.
 func (tx Tx) RemoveToken(hash []byte) error { return tx.exec(removeToken, hash) }
 
-const signOutEverywhere = `delete from tokens where person_id = $1`
+const signOutEverywhere = `
+with browsers as (delete from known_browsers where person_id = $1)
+delete from tokens where person_id = $1`
 
-// SignOutEverywhere forgets all tokens of a person.
+// SignOutEverywhere forgets all tokens of a person, and every browser that they are
+// known by.
 func (tx Tx) SignOutEverywhere(person int64) error { return tx.exec(signOutEverywhere, person) }
 
-const failedSignIns = `
-select failures, last_at
-from failed_sign_ins
-where name = $1`
+const countTry = `
+insert into sign_in_tries (source, name, failures, last_at)
+values ($1, $2, 1, $3)
+on conflict (source, name) do update
+set failures = case when sign_in_tries.last_at < $4 then 1 else sign_in_tries.failures + 1 end,
+    last_at = excluded.last_at
+returning failures`
 
-// FailedSignIns gives how often in a row signing in under a name has failed,
-// and when last.
-func (r Reader) FailedSignIns(name string) (failures int, last time.Time, err error) {
+const tries = `
+select failures, last_at
+from sign_in_tries
+where source = $1 and name = $2
+for update`
+
+// Tries gives how often in a row signing in from somewhere under a name has failed, and
+// when last. Nobody else counts another until the transaction ends.
+func (tx Tx) Tries(source, name string) (failures int, last time.Time, err error) {
 	var row struct {
 		Failures int       `db:"failures"`
 		LastAt   time.Time `db:"last_at"`
 	}
-	err = r.get(&row, failedSignIns, name)
-	if err == ErrNotFound {
+	if err = tx.get(&row, tries, source, name); err == ErrNotFound {
 		err = nil
 	}
 	return row.Failures, row.LastAt, err
 }
 
-const addFailedSignIn = `
-insert into failed_sign_ins (name, failures, last_at)
-values ($1, 1, $2)
-on conflict (name) do update
-set failures = case when failed_sign_ins.last_at < $3 then 1 else failed_sign_ins.failures + 1 end,
-    last_at = excluded.last_at`
-
-// AddFailedSignIn counts a failure; those before since no longer count.
-func (tx Tx) AddFailedSignIn(name string, now, since time.Time) error {
-	return tx.exec(addFailedSignIn, name, now, since)
+// CountTry counts a try as a failure, and gives how many there are; those before since
+// no longer count.
+func (tx Tx) CountTry(source, name string, since time.Time) (failures int, err error) {
+	return failures, tx.get(&failures, countTry, source, name, tx.at, since)
 }
 
-const clearFailedSignIns = `delete from failed_sign_ins where name = $1`
+const forgetTry = `
+with own as (delete from sign_in_tries where source = $1 and name = $2)
+update sign_in_tries
+set failures = greatest(failures - 1, 0)
+where source = $1 and name = ''`
 
-// ClearFailedSignIns forgets the failures of a name.
-func (tx Tx) ClearFailedSignIns(name string) error { return tx.exec(clearFailedSignIns, name) }
+// ForgetTries says that a try was good: those under the name count no more, and this one
+// not among those of its source.
+func (tx Tx) ForgetTries(source, name string) error { return tx.exec(forgetTry, source, name) }
+
+const knownBrowser = `select person_id from known_browsers where hash = $1 and until > $2`
+
+// KnownBrowser gives who has signed in with a browser before, or ErrNotFound.
+func (r Reader) KnownBrowser(hash []byte) (person int64, err error) {
+	return person, r.get(&person, knownBrowser, hash, r.at)
+}
+
+const addKnownBrowser = `insert into known_browsers (hash, person_id, until) values ($1, $2, $3)`
+
+// AddKnownBrowser has a browser known again.
+func (tx Tx) AddKnownBrowser(hash []byte, person int64, until time.Time) error {
+	return tx.exec(addKnownBrowser, hash, person, until)
+}
 
 const setPerson = `
 with signed_out as (delete from tokens where person_id = $1 and not $5)

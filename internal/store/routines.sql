@@ -1,15 +1,33 @@
 -- What the schema does by itself, and how it is read: the functions and views
 -- that are put in place anew at every start, so that each is written once.
 
-create or replace function guard_versions() returns trigger language plpgsql as $$
+-- Whether this transaction moves a whole library in: only the owner of the database can
+-- say so, and what it brings was published where it comes from.
+create or replace function moves_in() returns boolean language sql stable set search_path = public, pg_temp
+return exists (select from moving_in where xid = pg_current_xact_id());
+
+create or replace function guard_versions() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
+    if tg_op = 'INSERT' then
+        if (new.state, new.origin is null, new.published_at is null, new.submitted_at is null) <> ('draft', true, true, true) and not moves_in() then
+            raise exception 'a version begins as a draft';
+        end if;
+        return new;
+    end if;
     if tg_op = 'DELETE' then
         if old.published_at is not null then
             raise exception 'a version that was published cannot be removed';
         end if;
         return old;
     end if;
+    if new.origin is distinct from old.origin and not moves_in() then
+        raise exception 'where a version comes from never changes';
+    end if;
     if old.state = 'draft' and new.state = 'draft' then
+        if (new.entry_id, new.number, new.published_at is null, new.published_by is null)
+           is distinct from (old.entry_id, old.number, true, true) then
+            raise exception 'a draft stays the version that it is';
+        end if;
         -- Whether it is found by what it says is no change of it.
         if new.indexed = old.indexed or
            (new.saved_by, new.saved_at, new.parts, new.note, new.returned, new.title, new.summary, new.code, new.language, new.plain,
@@ -30,6 +48,9 @@ begin
     ) then
         raise exception 'a version does not go from % to %', old.state, new.state;
     end if;
+    if old.state <> 'draft' and new.state <> 'draft' and new.seen <> old.seen then
+        raise exception 'what was submitted stays what it was';
+    end if;
     if old.state <> 'draft' and
        (old.entry_id, old.number, old.title, old.summary, old.code, old.language, old.plain, old.persona,
         old.style, old.sheets, old.steps, old.source, old.body, old.created_by, old.created_at)
@@ -42,12 +63,13 @@ begin
        (old.published_at, old.published_by, old.note) is distinct from (new.published_at, new.published_by, new.note) then
         raise exception 'a published version never changes';
     end if;
-    if new.state = 'approved' and old.state = 'in-review' and new.origin is null and
+    if old.state = 'in-review' and new.state in ('in-review', 'approved') and not moves_in() and
+       (new.approvals_needed < old.approvals_needed or not new.needed_from @> old.needed_from) then
+        raise exception 'what a version in review needs is never less than it was';
+    end if;
+    if old.state = 'in-review' and new.state = 'approved' and not moves_in() and
        (select count(*) from approvals where version_id = new.id) < new.approvals_needed then
         raise exception 'a version is approved by as many as it needs';
-    end if;
-    if new.state = 'draft' and old.state <> 'draft' then
-        delete from approvals where version_id = new.id; -- its text can change, so they no longer hold
     end if;
     if old.state = 'superseded' and new.state = 'published' and
        not exists (select from versions where entry_id = new.entry_id and number > new.number and taken_back_at is not null) then
@@ -56,7 +78,6 @@ begin
     if old.state = 'approved' and new.state = 'published' then
         -- What colleagues search as they type is found by the beginnings of its words too.
         new.search := new.search || setweight(to_tsvector('simple', new.body), 'D');
-        delete from past_labels where entry_id = new.entry_id; -- the next review begins from here
     end if;
     if new.indexed <> old.indexed and new.state = old.state then
         return new; -- the same
@@ -65,8 +86,59 @@ begin
     return new;
 end $$;
 
+create or replace trigger guard before insert or update or delete on versions
+for each row execute function guard_versions();
+
+-- What follows of a version's step, in the owner's name: the service may not do it by
+-- itself. A text that can change again is approved by nobody, and with a publication the
+-- next review begins.
+create or replace function follow_step() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
+begin
+    if new.state = 'draft' then
+        delete from approvals where version_id = new.id;
+    elsif new.state = 'published' then
+        delete from past_labels where entry_id = new.entry_id;
+    end if;
+    return null;
+end $$;
+create or replace trigger follow_step after update of state on versions
+for each row when (old.state <> new.state and new.state = 'draft' or old.state = 'approved' and new.state = 'published')
+execute function follow_step();
+
+create or replace function guard_parts() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+    -- A part that is moved is looked at where it was and where it is to be.
+    if tg_op <> 'INSERT' and exists (select from versions where id = old.version_id and state <> 'draft') or
+       tg_op <> 'DELETE' and not exists (select from versions where id = new.version_id and state = 'draft') then
+        raise exception 'the text of a version that is no draft is locked';
+    end if;
+    return case when tg_op = 'DELETE' then old else new end;
+end $$;
+
+create or replace function guard_approvals() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+    if tg_op = 'UPDATE' then
+        raise exception 'an approval stays what it was';
+    end if;
+    if not exists (select from versions where id = new.version_id and state = 'in-review') then
+        raise exception 'only a version in review is approved';
+    end if;
+    if not exists (select from versions where id = new.version_id and seen in ('', new.seen)) then
+        raise exception 'an approval is of what was submitted';
+    end if;
+    if exists (select from writers where version_id = new.version_id and person_id = new.person_id) then
+        raise exception 'nobody approves a text that they wrote any of';
+    end if;
+    return new;
+end $$;
+
+create or replace function guard_events() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+    raise exception 'the record of changes is only added to';
+end $$;
+
 -- What a review needs follows the labels and departments that an entry had, too.
-create or replace function keep_past_labels() returns trigger language plpgsql as $$
+create or replace function keep_past_labels() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
 begin
     insert into past_labels select entry_id, facet, term from gone on conflict do nothing;
     return null;
@@ -74,7 +146,7 @@ end $$;
 create or replace trigger keep_past after delete on labels referencing old table as gone
 for each statement execute function keep_past_labels();
 
-create or replace function keep_past_department() returns trigger language plpgsql as $$
+create or replace function keep_past_department() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
 begin
     insert into past_labels values (old.id, 'department', old.department) on conflict do nothing;
     return null;
@@ -83,7 +155,7 @@ create or replace trigger keep_past after update of department on entries
 for each row when (old.department <> new.department and old.department <> '') execute function keep_past_department();
 
 -- What entries are found by besides their text, when it changes: they are indexed anew.
-create or replace function reindex_labelled() returns trigger language plpgsql as $$
+create or replace function reindex_labelled() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
     update versions set indexed = false
     where entry_id in (select entry_id from changed) and state <> 'superseded' and indexed;
@@ -94,7 +166,7 @@ for each statement execute function reindex_labelled();
 create or replace trigger reindex_removed after delete on labels referencing old table as changed
 for each statement execute function reindex_labelled();
 
-create or replace function reindex_renamed_term() returns trigger language plpgsql as $$
+create or replace function reindex_renamed_term() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
     update versions set indexed = false
     where entry_id in (select entry_id from labels where facet = new.facet and term = new.name) and state <> 'superseded' and indexed;
@@ -103,7 +175,7 @@ end $$;
 create or replace trigger reindex after update of title on terms
 for each row when (old.title <> new.title) execute function reindex_renamed_term();
 
-create or replace function reindex_owned() returns trigger language plpgsql as $$
+create or replace function reindex_owned() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
     update versions set indexed = false where entry_id = new.id and state <> 'superseded' and indexed;
     return null;
@@ -111,7 +183,7 @@ end $$;
 create or replace trigger reindex after update of owner_id on entries
 for each row when (old.owner_id <> new.owner_id) execute function reindex_owned();
 
-create or replace function reindex_renamed_person() returns trigger language plpgsql as $$
+create or replace function reindex_renamed_person() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
     update versions set indexed = false
     where entry_id in (select id from entries where owner_id = new.id) and state <> 'superseded' and indexed;
@@ -122,7 +194,7 @@ for each row when (old.full_name <> new.full_name) execute function reindex_rena
 
 -- What is on the shelf has changed: counted at the very end of a transaction, and
 -- once in it, so that whoever reads the new number reads the new shelf.
-create or replace function count_shelf_change() returns trigger language plpgsql as $$
+create or replace function count_shelf_change() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
     if current_setting('goldshelf.shelf_change', true) is distinct from pg_current_xact_id()::text then
         perform set_config('goldshelf.shelf_change', pg_current_xact_id()::text, true);
@@ -177,11 +249,11 @@ select v.id, v.entry_id, e.slug, e.kind, v.number, v.state, v.revision, v.title,
                    order by position), '[]')
           from blanks where version_id = v.id) as blanks,
        (select coalesce(jsonb_agg(person_id), '[]') from writers where version_id = v.id) as writers,
-       coalesce(v.origin -> 'approvals',
-       (select coalesce(jsonb_agg(jsonb_build_object('by', p.full_name, 'id', p.id, 'role', p.role,
-                   'department', p.department, 'comment', a.comment, 'at', a.at) order by a.at), '[]')
+       coalesce(case when v.published_at is not null then v.origin -> 'approvals' end,
+       (select coalesce(jsonb_agg(jsonb_build_object('by', p.full_name, 'id', p.id, 'role', p.role, 'department', p.department,
+                   'comment', a.comment, 'at', a.at, 'seen', a.seen, 'made_by', a.made_by) order by a.at), '[]')
           from approvals a join people p on p.id = a.person_id where a.version_id = v.id)) as approvals,
-       e.department, e.review_by, v.approvals_needed, v.taken_back,
+       e.department, e.review_by, v.approvals_needed, v.needed_from, v.seen, v.taken_back, coalesce(v.origin ? 'author', false) as author_elsewhere, v.origin is not null and v.submitted_by is null as elsewhere,
        (select p.at from publication_versions pv join publications p on p.id = pv.publication_id where pv.version_id = v.id) as publish_at
 from versions v
 join entries e on e.id = v.entry_id
@@ -210,7 +282,10 @@ do $$ begin
         grant usage on schema public to goldshelf_service;
         grant select, insert, update, delete on all tables in schema public to goldshelf_service;
         grant usage on all sequences in schema public to goldshelf_service;
-        revoke insert, update, delete, truncate on events, goose_db_version from goldshelf_service;
+        revoke insert, update, delete, truncate on events, goose_db_version, moving_in from goldshelf_service;
+        revoke update, delete, truncate on approvals, writers from goldshelf_service;
+        revoke insert, update, delete, truncate on past_labels from goldshelf_service;
+        revoke delete, truncate on entries, versions, policies, people from goldshelf_service;
         grant insert on events to goldshelf_service;
     end if;
 end $$;

@@ -112,6 +112,9 @@ func (d *DB) Close() error { return d.db.Close() }
 // Ping asks the database for an answer.
 func (d *DB) Ping(ctx context.Context) error { return d.db.PingContext(ctx) }
 
+// A temporary table could stand before one of ours, in what does not say otherwise.
+const noTemporaryTables = `do $$ begin execute format('revoke temporary on database %I from public', current_database()); end $$`
+
 const ownsSchema = `
 select to_regclass('public.events') is null
        or pg_has_role((select relowner from pg_class where oid = to_regclass('public.events')), 'usage') as owns`
@@ -143,6 +146,9 @@ func (d *DB) Migrate(ctx context.Context) error {
 	}
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("bring the database's schema up to date: %w", err)
+	}
+	if err := d.Change(ctx, time.Now(), func(tx Tx) error { return tx.exec(noTemporaryTables) }); err != nil {
+		return fmt.Errorf("keep temporary tables out of the database: %w", err)
 	}
 	return d.Change(ctx, time.Now(), func(tx Tx) error {
 		// Two services that start at once put them in place one after the other.
@@ -276,6 +282,9 @@ func (j *JSON[T]) Scan(src any) error {
 	}
 	return fmt.Errorf("cannot read JSON from %T", src)
 }
+
+// MarshalJSON writes what is in the column.
+func (j JSON[T]) MarshalJSON() ([]byte, error) { return json.Marshal(j.V) }
 
 // jsonText gives v as JSON for a parameter.
 func jsonText(v any) (string, error) {

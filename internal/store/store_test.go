@@ -32,6 +32,14 @@ func shelved(t *testing.T) (*store.DB, func(string) error) {
 	}
 	t.Cleanup(func() { db.Close() })
 	ctx, now := t.Context(), time.Now()
+	owner, err := store.Open(databases.Owner(url))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer owner.Close()
+	if err := owner.Migrate(ctx); err != nil { // as each start does
+		t.Fatal(err)
+	}
 	err = db.Change(ctx, time.Now(), func(tx store.Tx) error {
 		for _, name := range []string{"writer", "reviewer"} {
 			if _, err := tx.AddPerson(store.Person{Name: name, FullName: name, Role: "curator"}); err != nil {
@@ -59,8 +67,8 @@ func shelved(t *testing.T) (*store.DB, func(string) error) {
 				return err
 			}
 			for _, do := range []func() error{
-				func() error { return tx.SubmitVersion(v, "note", 1, now, 1, nil) },
-				func() error { return tx.AddApproval(v, 2, "", now) },
+				func() error { return tx.SubmitVersion(v, "note", 1, now, entry.Need{Approvals: 1}, nil, c.Digest()) },
+				func() error { return tx.AddApproval(v, store.Approval{ID: 2, At: now, Seen: string(c.Digest())}) },
 				func() error { return tx.ApproveVersion(v) },
 				func() error { return tx.PublishVersion(id, v, 2, now, 180) },
 				func() error {
@@ -100,7 +108,7 @@ func TestTheDatabaseGuards(t *testing.T) {
 		{"removing a published version", `delete from versions where number = 1`, "cannot be removed"},
 		{"a blank of a published version", `update blanks set ask = 'y' where version_id = 1`, "is locked"},
 		{"a second open version", `insert into versions (entry_id, number, title, summary, body, created_by, saved_by) values (1, 9, '', '', '', 1, 1)`, "one_open_version"},
-		{"a number twice", `insert into versions (entry_id, number, state, note, published_at, title, summary, body, created_by, saved_by) values (1, 1, 'superseded', 'n', now(), '', '', '', 1, 1)`, "versions_entry_id_number_key"},
+		{"a number twice", `update versions set state = 'in-review', note = 'n' where number = 3; insert into approvals values (3, 2); update versions set state = 'draft' where number = 3; delete from versions where number = 3; insert into versions (entry_id, number, title, summary, body, created_by, saved_by) values (1, 1, '', '', '', 1, 1)`, "versions_entry_id_number_key"},
 		{"a slug twice", `insert into entries (slug, kind, owner_id, created_by) values ('it', 'style', 1, 1)`, "entries_slug_key"},
 		{"a slug that is none", `insert into entries (slug, kind, owner_id, created_by) values ('../x', 'style', 1, 1)`, "entries_slug_check"},
 		{"no such owner", `insert into entries (slug, kind, owner_id, created_by) values ('ab', 'style', 99, 1)`, "entries_owner_id_fkey"},
@@ -119,6 +127,63 @@ func TestTheDatabaseGuards(t *testing.T) {
 	}
 	if err := exec(`update versions set body = 'may change' where number = 3`); err != nil {
 		t.Errorf("a draft: %v", err)
+	}
+}
+
+// As the service's own role, too: whoever got hold of its connection cannot put on the
+// shelf what nobody reviewed, nor take back who wrote or approved what.
+func TestTheServicesRoleIsHeldToo(t *testing.T) {
+	t.Parallel()
+	_, exec := shelved(t)
+	as := func(sql string) error {
+		return exec("begin; set local role goldshelf_service; " + sql + "; rollback")
+	}
+	inReview := `update versions set state = 'in-review', note = 'n' where number = 3; `
+	for _, tt := range []struct{ name, sql, want string }{
+		{"a table of a guard's, for itself alone", `create temporary table versions (id bigint, state text)`, "permission denied to create temporary tables"},
+		{"a table before ours", `create schema mine; create table mine.versions (id bigint)`, "permission denied"},
+		{"a function of ours anew", `create or replace function guard_versions() returns trigger language plpgsql as $$ begin return new; end $$`, "permission denied"},
+		{"without a guard", `alter table versions disable trigger guard`, "must be owner"},
+		{"without all guards", `set local session_replication_role = 'replica'`, "permission denied"},
+		{"inserted as published", `insert into versions (entry_id, number, state, note, published_at, title, summary, body, created_by, saved_by) values (1, 9, 'published', 'n', now(), '', '', '', 1, 1)`, "begins as a draft"},
+		{"inserted as in review", `delete from blanks where version_id = 3; update versions set number = 7 where number = 3; insert into versions (entry_id, number, state, note, title, summary, body, created_by, saved_by) values (1, 9, 'in-review', 'n', '', '', '', 1, 1)`, "stays the version that it is"},
+		{"inserted with an origin", `insert into versions (entry_id, number, origin, title, summary, body, created_by, saved_by) values (1, 9, '{"approvals": []}', '', '', '', 1, 1)`, "begins as a draft"},
+		{"an origin made up", `update versions set origin = '{"approvals": [{"by": "Nobody"}]}' where number = 3`, "never changes"},
+		{"an origin of what is published", `update versions set origin = '{"author": "Nobody"}' where number = 2`, "never changes"},
+		{"that a library moves in", `insert into moving_in values (pg_current_xact_id())`, "permission denied"},
+		{"approved by nobody", inReview + `update versions set state = 'approved' where number = 3`, "as many as it needs"},
+		{"less than it needs", inReview + `update versions set approvals_needed = 2 where number = 3; update versions set approvals_needed = 1 where number = 3`, "never less"},
+		{"from fewer than it needs", `update versions set needed_from = '[{"role": "curator"}]' where number = 3; ` + inReview + `update versions set needed_from = '[]' where number = 3`, "never less"},
+		{"an approval of another text", `update versions set seen = 'a' where number = 3; ` + inReview + `insert into approvals (version_id, person_id, seen) values (3, 2, 'b')`, "of what was submitted"},
+		{"another text as submitted", `update versions set seen = 'a' where number = 3; ` + inReview + `update versions set seen = 'b' where number = 3`, "stays what it was"},
+		{"a part moved off what is published", `update blanks set version_id = 3, position = 9, name = 'moved' where version_id = 2`, "is locked"},
+		{"a part moved onto what is published", `update blanks set version_id = 2, position = 9, name = 'moved' where version_id = 3`, "is locked"},
+		{"a part removed", `delete from blanks where version_id = 2`, "is locked"},
+		{"an approval removed", `delete from approvals`, "permission denied"},
+		{"an approval changed", `update approvals set person_id = 3`, "permission denied"},
+		{"a writer removed", `delete from writers where version_id = 3`, "permission denied"},
+		{"a writer changed", `update writers set person_id = 2 where version_id = 3`, "permission denied"},
+		{"a department forgotten", `delete from past_labels`, "permission denied"},
+		{"an entry removed", `delete from entries`, "permission denied"},
+		{"a version removed", `delete from versions where number = 3`, "permission denied"},
+		{"a record changed", `update events set detail = '{}'`, "permission denied"},
+		{"a record removed", `delete from events`, "permission denied"},
+		{"the record emptied", `truncate events cascade`, "permission denied"},
+		{"a policy forgotten", `delete from policies`, "permission denied"},
+		{"the schema's number", `insert into goose_db_version (version_id, is_applied) values (99, true)`, "permission denied"},
+	} {
+		if err := as(tt.sql); err == nil || !strings.Contains(err.Error(), tt.want) {
+			t.Errorf("%s: got %v, want %q", tt.name, err, tt.want)
+		}
+		if err := exec("rollback"); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := as(inReview + `insert into approvals (version_id, person_id) values (3, 2); update versions set state = 'draft' where number = 3`); err != nil {
+		t.Errorf("what it is for: %v", err)
+	}
+	if err := exec("rollback"); err != nil {
+		t.Fatal(err)
 	}
 }
 

@@ -7,6 +7,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/internal/lifecycle"
+	"goldshelf/internal/shelf"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/writing"
 )
@@ -51,7 +52,7 @@ func (w *World) Publish(all ...api.NewEntry) {
 	w.t.Helper()
 	for _, in := range all {
 		w.Approve(in)
-		if _, err := lifecycle.New(w.DB).Publish(context.Background(), w.By("curator"), in.Slug, nil); err != nil {
+		if _, err := lifecycle.New(w.DB).Publish(context.Background(), w.By("curator"), in.Slug, w.Seen(in.Slug), nil); err != nil {
 			w.t.Fatal(err)
 		}
 	}
@@ -64,9 +65,29 @@ func (w *World) Review(slug string) {
 	if _, err := life.Submit(ctx, w.By("contributor"), slug, "Ready."); err != nil {
 		w.t.Fatal(err)
 	}
-	if _, err := life.Approve(ctx, w.By("reviewer"), slug, ""); err != nil {
+	if _, err := life.Approve(ctx, w.By("reviewer"), slug, w.Seen(slug), ""); err != nil {
 		w.t.Fatal(err)
 	}
+}
+
+// Seen is what names the text of an entry that is in review or approved.
+func (w *World) Seen(slug string) entry.Digest {
+	w.t.Helper()
+	e, err := shelf.New(w.DB, texts.New(w.DB)).Entry(context.Background(), w.By("chief"), slug)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	return e.Seen
+}
+
+// AllSeen is Seen of several entries, to publish together.
+func (w *World) AllSeen(slugs ...string) []api.SeenEntry {
+	w.t.Helper()
+	all := make([]api.SeenEntry, len(slugs))
+	for i, slug := range slugs {
+		all[i] = api.SeenEntry{Slug: slug, Seen: w.Seen(slug)}
+	}
+	return all
 }
 
 // Save has the contributor put another text in an entry's draft, begun where there is

@@ -116,6 +116,17 @@ func (w *World) By(name string) work.Caller {
 	return by
 }
 
+// Owner opens the world's database as whoever keeps the machine does: as its owner.
+func (w *World) Owner() *work.DB {
+	w.t.Helper()
+	db, err := store.Open(w.server.Owner(w.url))
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	w.t.Cleanup(func() { db.Close() })
+	return work.New(db, w.Clock.Now)
+}
+
 // Second opens the world's database once more, as another service does.
 func (w *World) Second() *work.DB {
 	db, err := store.Open(w.url)

@@ -1,7 +1,6 @@
 package texts
 
 import (
-	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
@@ -23,8 +22,10 @@ func DraftOf(id int64, c entry.Content) store.Draft {
 // PartsOf is a hash of a content's blanks and of what it names: what lies beside its
 // text.
 func PartsOf(c entry.Content) string {
-	n := normal(c)
-	data, err := json.Marshal([]any{n.Blanks, Mentions(c)})
+	if len(c.Blanks) == 0 {
+		c.Blanks = nil
+	}
+	data, err := json.Marshal([]any{c.Blanks, Mentions(c)})
 	if err != nil {
 		return "" // not known: it is never taken for the same
 	}
@@ -53,23 +54,6 @@ func Mentions(c entry.Content) []store.Mention {
 		all = append(all, store.Mention{How: "step", Slug: s.Use})
 	}
 	return all
-}
-
-// Same says whether two contents are the same to their readers, labels aside: those
-// are their entries'.
-func Same(a, b entry.Content) bool {
-	x, err1 := json.Marshal(normal(a))
-	y, err2 := json.Marshal(normal(b))
-	return err1 == nil && err2 == nil && bytes.Equal(x, y)
-}
-
-// normal writes what is empty in one way, and leaves labels out.
-func normal(c entry.Content) entry.Content {
-	c.Labels = nil
-	if len(c.Blanks) == 0 {
-		c.Blanks = nil
-	}
-	return c
 }
 
 // SameLabels says whether two sets of labels are the same, the order of terms

@@ -102,6 +102,34 @@ func StatusWith(r store.Reader, e store.Entry, v store.Version) entry.Status {
 	return s
 }
 
+// Digest is what names the text of a version in review or approved, for whoever decides
+// about it.
+func Digest(v store.Version) entry.Digest {
+	if v.Seen != "" {
+		return entry.Digest(v.Seen)
+	}
+	return v.Content().Digest()
+}
+
+// OtherText means that a version says something else than what its reader has seen.
+type OtherText struct {
+	Slug    string
+	Version int
+	Now     entry.Digest
+}
+
+func (o *OtherText) Error() string {
+	return fmt.Sprintf("version %d of %s is another text than the one you read: it was opened and submitted again since. Read it as it is now, and decide again", o.Version, o.Slug)
+}
+
+// MustBeSeen gives [OtherText] if a version says something else than what was seen.
+func MustBeSeen(v store.Version, seen entry.Digest) error {
+	if now := Digest(v); now != seen {
+		return &OtherText{v.Slug, v.Number, now}
+	}
+	return nil
+}
+
 // Revision names one saved state of one version. The zero Revision stands for an
 // entry that has no open version.
 type Revision struct{ Version, Revision int }

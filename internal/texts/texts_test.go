@@ -53,19 +53,19 @@ func TestARejectedTextIsNeverServed(t *testing.T) {
 	if _, err := life.SetPolicy(ctx, curator, 0, stopping); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := life.PublishTogether(ctx, curator, []string{"officer", "notice"}, nil); err == nil {
+	if _, err := life.PublishTogether(ctx, curator, w.AllSeen("officer", "notice"), nil); err == nil {
 		t.Fatal("a check did not stop it")
 	}
 	if got := filled(t, on, "notice"); strings.Contains(got, "REJECTED") {
 		t.Errorf("what was undone is served: %q", got)
 	}
-	if _, err := life.Return(ctx, w.By("reviewer"), "officer", "Not so."); err != nil {
+	if _, err := life.Return(ctx, w.By("reviewer"), "officer", w.Seen("officer"), "Not so."); err != nil {
 		t.Fatal(err)
 	}
 	voice.Body = "You are the calm officer.\n"
 	w.Save("officer", voice)
 	w.Review("officer")
-	if _, err := life.Publish(ctx, curator, "officer", nil); err != nil {
+	if _, err := life.Publish(ctx, curator, "officer", w.Seen("officer"), nil); err != nil {
 		t.Fatal(err)
 	}
 	if got := filled(t, on, "notice"); !strings.HasPrefix(got, "You are the calm officer.") {
@@ -110,7 +110,7 @@ func TestTwoServicesServeOneShelf(t *testing.T) {
 		in.Body = fmt.Sprintf("Version %d for {{area}}.\n", n)
 		w.Save("notice", in)
 		w.Review("notice")
-		if _, err := life.Publish(t.Context(), w.By("curator"), "notice", nil); err != nil {
+		if _, err := life.Publish(t.Context(), w.By("curator"), "notice", w.Seen("notice"), nil); err != nil {
 			t.Fatal(err)
 		}
 		at.Store(time.Now().UnixNano()) // first: a reader that sees the version sees when it was answered
@@ -177,7 +177,7 @@ func TestNobodyReadsBack(t *testing.T) {
 			in.Body = fmt.Sprintf("Version %d for {{area}}.\n", n)
 			w.Save("notice", in)
 			w.Review("notice")
-			if _, err := life.Publish(t.Context(), w.By("curator"), "notice", nil); err != nil {
+			if _, err := life.Publish(t.Context(), w.By("curator"), "notice", w.Seen("notice"), nil); err != nil {
 				return err
 			}
 			answered.Store(int64(n))
@@ -202,7 +202,7 @@ func TestWhatIsNotThere(t *testing.T) {
 		t.Errorf("what was never there: %v", err)
 	}
 	w.Publish(testdb.Prompt("notice", "Write to {{area}}.\n"))
-	w.Exec("alter table versions rename to elsewhere")
+	w.Exec("alter table versions rename to gone")
 	_, err := work.See(t.Context(), w.DB, func(v work.View) (*texts.Included, error) {
 		text, err := fill.Parse("{{include gone}}")
 		if err != nil {

@@ -36,10 +36,21 @@ func View(r store.Reader, by work.Caller, e store.Entry, v store.Version) api.En
 		Author: v.Author, CreatedAt: v.CreatedAt.UTC(), SavedBy: v.Saver, SavedByName: v.SaverName, SavedAt: v.SavedAt.UTC(),
 		SubmittedBy: v.Submitter, SubmittedAt: UTC(v.SubmittedAt), PublishedBy: v.Publisher, PublishedAt: UTC(v.PublishedAt),
 	}
+	if v.AuthorThere {
+		out.Author = there(out.Author)
+	}
+	if v.Elsewhere {
+		out.SubmittedBy, out.PublishedBy = there(out.SubmittedBy), there(out.PublishedBy)
+	}
 	if s.Shelf == entry.Published {
 		out.Published = e.Published
 		if e.ReviewBy != nil {
 			out.ReviewBy, out.Stale = e.ReviewBy.Format(time.DateOnly), e.Stale
+		}
+	}
+	if s.State == entry.InReview || s.State == entry.Approved {
+		if v.Number == e.Open {
+			out.Seen = Digest(v)
 		}
 	}
 	if s.State == entry.InReview && v.Number == e.Open {
@@ -53,7 +64,7 @@ func View(r store.Reader, by work.Caller, e store.Entry, v store.Version) api.En
 		out.Retired = &api.Retired{At: e.RetiredAt.UTC(), By: e.RetiredBy, Because: e.Because, Instead: e.Instead}
 	}
 	for _, a := range v.Approvals.V {
-		out.Approvals = append(out.Approvals, api.Approval{By: a.By, Comment: a.Comment, At: a.At.UTC()})
+		out.Approvals = append(out.Approvals, api.Approval{By: approver(v, a), Comment: a.Comment, At: a.At.UTC(), MadeBy: a.MadeBy})
 	}
 	if entry.MaySeeDrafts(by.Actor(), s) {
 		out.Open = e.Open
@@ -65,6 +76,22 @@ func View(r store.Reader, by work.Caller, e store.Entry, v store.Version) api.En
 		}
 	}
 	return out
+}
+
+// there is somebody of the library that a version came from: not one of ours, even of
+// the same name.
+func there(name string) string {
+	if name == "" {
+		return ""
+	}
+	return name + " (elsewhere)"
+}
+
+func approver(v store.Version, a store.Approval) string {
+	if v.Elsewhere {
+		return there(a.By)
+	}
+	return a.By
 }
 
 // Item is a version in a list.

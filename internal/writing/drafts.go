@@ -97,7 +97,7 @@ func save(u *work.Unit, slug string, on texts.Revision, req api.NewEntry) (Draft
 	if err := setLabels(u, e, req.Labels); err != nil {
 		return Draft{}, err
 	}
-	if err := begin(u, e.ID, e.Newest+1, req.Content, ""); err != nil {
+	if _, err := begin(u, e.ID, e.Newest+1, req.Content, ""); err != nil {
 		return Draft{}, err
 	}
 	if e, err = u.EntryBySlug(slug); err != nil {
@@ -145,7 +145,7 @@ func (s *Service) beaten(ctx context.Context, by work.Caller, slug string, on te
 
 // saysTheSame says whether a version and the labels of its entry are what is to be saved.
 func saysTheSame(v store.Version, c entry.Content) bool {
-	return texts.Same(v.Content(), c) && (c.Labels == nil || texts.SameLabels(v.Labels.V, c.Labels))
+	return v.Content().Same(c) && (c.Labels == nil || texts.SameLabels(v.Labels.V, c.Labels))
 }
 
 // saveOver saves a draft and records it, or does nothing if it says the same.
@@ -226,7 +226,12 @@ func (s *Service) RestoreVersion(ctx context.Context, by work.Caller, slug strin
 		if _, err := entry.Take(entry.Begin, by.Actor(), texts.Status(e)); err != nil {
 			return api.Entry{}, err
 		}
-		if err := begin(u, e.ID, e.Newest+1, v.Content(), fmt.Sprintf("The text of version %d again.", number)); err != nil {
+		id, err := begin(u, e.ID, e.Newest+1, v.Content(), fmt.Sprintf("The text of version %d again.", number))
+		if err != nil {
+			return api.Entry{}, err
+		}
+		// Whoever wrote it then does not approve it now.
+		if err := u.AddWritersOf(v.ID, id); err != nil {
 			return api.Entry{}, err
 		}
 		u.Record(entry.Begin, e.ID, e.Newest+1, map[string]any{"from": number})

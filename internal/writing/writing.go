@@ -89,7 +89,7 @@ func create(u *work.Unit, req api.NewEntry) (api.Entry, error) {
 	if err := u.SetLabels([]store.Labels{{EntryID: row.ID, Labels: req.Labels}}); err != nil {
 		return api.Entry{}, err
 	}
-	if err := begin(u, row.ID, 1, req.Content, ""); err != nil {
+	if _, err := begin(u, row.ID, 1, req.Content, ""); err != nil {
 		return api.Entry{}, err
 	}
 	u.Record(entry.Begin, row.ID, 1, nil)
@@ -141,20 +141,19 @@ func ownersOf(u *work.Unit, req api.NewEntry) (ids [2]int64, err error) {
 	return ids, found.Err()
 }
 
-// begin makes an entry's next version as a draft, with a note or none. The caller
-// records it.
-func begin(u *work.Unit, entryID int64, number int, c entry.Content, note string) error {
+// begin makes an entry's next version as a draft, with a note or none, and gives its id.
+// The caller records it.
+func begin(u *work.Unit, entryID int64, number int, c entry.Content, note string) (id int64, err error) {
 	if err := codeFree(u.Reader, c.Code, entryID); err != nil {
-		return err
+		return 0, err
 	}
-	id, err := u.AddVersion(entryID, number, u.By.ID, u.Now())
-	if err != nil {
-		return err
+	if id, err = u.AddVersion(entryID, number, u.By.ID, u.Now()); err != nil {
+		return 0, err
 	}
 	if err := u.SaveDrafts([]store.Draft{texts.DraftOf(id, c)}, u.By.ID, u.Now()); err != nil {
-		return err
+		return 0, err
 	}
-	return u.SetNote(id, note)
+	return id, u.SetNote(id, note)
 }
 
 // contentProblems says what keeps content from being saved, or why that cannot be said.

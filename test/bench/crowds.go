@@ -123,7 +123,7 @@ func lateness(ctx context.Context, url string, slugs []string) (time.Duration, e
 		return 0, err
 	}
 	for _, slug := range slugs {
-		if _, err := reviewer.Approve(ctx, slug, ""); err != nil {
+		if _, err := reviewer.Approve(ctx, slug, seen(ctx, reviewer, slug), ""); err != nil {
 			return 0, err
 		}
 	}
@@ -132,11 +132,11 @@ func lateness(ctx context.Context, url string, slugs []string) (time.Duration, e
 			return 0, err
 		}
 	}
-	if _, err := curator.Publish(ctx, slugs[0]); err != nil {
+	if _, err := curator.Publish(ctx, slugs[0], seen(ctx, curator, slugs[0])); err != nil {
 		return 0, err
 	}
 	at := time.Now().Add(3 * time.Second)
-	if _, err := curator.PublishAt(ctx, slugs[1], at); err != nil {
+	if _, err := curator.PublishAt(ctx, slugs[1], seen(ctx, curator, slugs[1]), at); err != nil {
 		return 0, err
 	}
 	for time.Since(at) < 30*time.Second {
@@ -149,6 +149,15 @@ func lateness(ctx context.Context, url string, slugs []string) (time.Duration, e
 		time.Sleep(20 * time.Millisecond)
 	}
 	return 0, fmt.Errorf("%s was not published within 30 s of its time", slugs[1])
+}
+
+// seen names the text of an entry that is in review or approved.
+func seen(ctx context.Context, c *client.Client, slug string) entry.Digest {
+	e, err := c.Entry(ctx, slug)
+	if err != nil {
+		return ""
+	}
+	return e.Seen
 }
 
 // fillFigure compares fills with a bare handler of the same server in a process of its

@@ -18,7 +18,6 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
-	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/internal/demo"
 	"goldshelf/test/run"
@@ -72,32 +71,19 @@ func saveFigures(ctx context.Context) (figures []figure, err error) {
 
 // longHistory times all that an entry's page asks for, of one with 500 versions.
 func longHistory(ctx context.Context, c *client.Client) (time.Duration, error) {
-	at := time.Now().AddDate(-2, 0, 0).UTC()
-	whole := bundle.Whole{Slug: "long-history", Owner: "curator"}
+	reviewer := &client.Client{Server: c.Server}
+	if _, err := reviewer.SignIn(ctx, "reviewer", demo.Password); err != nil {
+		return 0, err
+	}
 	body := strings.Repeat("Say what happened, where, and what to do now.\n", 44)
+	in := api.NewEntry{Slug: "long-history", Content: entry.Content{
+		Kind: entry.Snippet, Title: "Long history", Summary: "It has many versions.", Labels: map[string][]string{"department": {"customer-care"}},
+	}}
 	for n := 1; n <= 500; n++ {
-		at = at.Add(time.Hour)
-		v := bundle.Version{
-			Number: n, State: entry.Superseded, Note: fmt.Sprintf("Change %d.", n), Author: "Tamsin Hale", CreatedAt: at, SavedAt: at,
-			SubmittedBy: "Tamsin Hale", SubmittedAt: &at, PublishedBy: "Tamsin Hale", PublishedAt: &at,
-			Approvals: []bundle.Approval{{By: "Oona Birch", At: at}},
-			Content:   entry.Content{Kind: entry.Snippet, Title: "Long history", Summary: "It has many versions.", Body: body + fmt.Sprintf("This is version %d.\n", n)},
+		in.Body = body + fmt.Sprintf("This is version %d.\n", n)
+		if err := nextVersion(ctx, c, reviewer, in, n); err != nil {
+			return 0, fmt.Errorf("version %d: %w", n, err)
 		}
-		if n == 500 {
-			v.State = entry.Published
-		}
-		whole.Versions = append(whole.Versions, v)
-	}
-	data, err := bundle.WriteLibrary(nil, []bundle.Whole{whole})
-	if err != nil {
-		return 0, err
-	}
-	plan, err := c.CreateImport(ctx, "long.json", data, bundle.Reading{}, "")
-	if err != nil {
-		return 0, err
-	}
-	if applied, err := c.ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest}); err != nil || len(applied.Created) != 1 {
-		return 0, errors.Join(err, fmt.Errorf("%d entries with a long history came in, want 1", len(applied.Created)))
 	}
 	return median(50, func() error {
 		if _, err := c.Entry(ctx, "long-history"); err != nil {
@@ -112,6 +98,28 @@ func longHistory(ctx context.Context, c *client.Client) (time.Duration, error) {
 		}
 		return err
 	})
+}
+
+// nextVersion takes a text through its life, up to the shelf.
+func nextVersion(ctx context.Context, c, reviewer *client.Client, in api.NewEntry, n int) error {
+	var err error
+	if n == 1 {
+		_, err = c.Create(ctx, in)
+	} else {
+		_, _, err = c.SaveDraft(ctx, in.Slug, "", in)
+	}
+	if err != nil {
+		return err
+	}
+	e, err := c.Submit(ctx, in.Slug, fmt.Sprintf("Change %d.", n))
+	if err != nil {
+		return err
+	}
+	if _, err := reviewer.Approve(ctx, in.Slug, e.Seen, ""); err != nil {
+		return err
+	}
+	_, err = c.Publish(ctx, in.Slug, e.Seen)
+	return err
 }
 
 // savesPerSecond has writers save drafts of different entries, each as fast as it

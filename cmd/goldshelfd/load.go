@@ -1,0 +1,76 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/urfave/cli/v3"
+
+	"goldshelf/core/bundle"
+	"goldshelf/core/problem"
+	"goldshelf/internal/gather"
+	"goldshelf/internal/service"
+	"goldshelf/internal/store"
+	"goldshelf/internal/work"
+)
+
+// load moves a whole library in.
+func load(ctx context.Context, c *cli.Command, o service.Options) error {
+	if c.Args().Len() != 1 {
+		return errors.New("load takes one bundle, or a folder of entry files")
+	}
+	path := c.Args().First()
+	name, data, err := fromDisk(path)
+	if err != nil {
+		return err
+	}
+	return service.Beside(ctx, o, func(db *store.DB) error {
+		loaded, err := gather.Load(ctx, work.New(db, time.Now), name, data)
+		var wrong problem.List
+		if errors.As(err, &wrong) {
+			for _, p := range wrong {
+				fmt.Fprintln(o.Err, p.Message)
+			}
+			return fmt.Errorf("%s: %d things are wrong, and nothing was moved in", path, len(wrong))
+		}
+		if err != nil {
+			return fmt.Errorf("%s: %w", path, err)
+		}
+		fmt.Fprintf(o.Out, "%d entries were moved in from %s.\n", len(loaded.Created), path)
+		return nil
+	})
+}
+
+// fromDisk reads a bundle, or the entry files of a folder as a zip.
+func fromDisk(path string) (name string, data []byte, err error) {
+	info, err := os.Stat(path)
+	if err != nil {
+		return "", nil, err
+	}
+	if !info.IsDir() {
+		data, err = os.ReadFile(path)
+		return filepath.Base(path), data, err
+	}
+	files := map[string][]byte{}
+	err = fs.WalkDir(os.DirFS(path), ".", func(file string, d fs.DirEntry, err error) error {
+		if err != nil || !d.Type().IsRegular() || !strings.HasSuffix(file, ".md") {
+			return err
+		}
+		files[file], err = os.ReadFile(filepath.Join(path, file))
+		return err
+	})
+	if err == nil && len(files) == 0 {
+		err = fmt.Errorf("%s holds no entry files; an entry file ends in .md", path)
+	}
+	if err != nil {
+		return "", nil, err
+	}
+	data, err = bundle.WriteZip(files)
+	return filepath.Base(path) + ".zip", data, err
+}

@@ -1,0 +1,145 @@
+package server
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"io"
+	"os"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+const (
+	mostOpenBody       = 64 << 10 // bytes of a request by one who is not signed in
+	importsAtOnce      = 4        // that are received; others are asked to come again
+	drained            = 1 << 20  // bytes that are read of what is refused, so that its sender hears the answer
+	secondsForRoom     = 5
+	uploadKey      key = 100
+)
+
+// oneLength refuses a request that says its length in two ways: what stands before us may
+// have read it otherwise than we do.
+func (s *server) oneLength(c fiber.Ctx) error {
+	lengths, chunked := 0, false
+	for line := range bytes.Lines(c.Request().Header.RawHeaders()) {
+		name, _, _ := bytes.Cut(line, []byte(":"))
+		switch strings.ToLower(string(bytes.TrimSpace(name))) {
+		case "content-length":
+			lengths++
+		case "transfer-encoding":
+			chunked = true
+		}
+	}
+	if lengths > 1 || lengths == 1 && chunked {
+		c.Response().SetConnectionClose()
+		return &unreadable{"the request says its length in two ways; send one Content-Length, or chunks"}
+	}
+	return c.Next()
+}
+
+// received reads the body of a request, of so many bytes at most. It comes after it is
+// known who calls: what nobody may send is not kept.
+func (s *server) received(most int) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		stream := c.Request().BodyStream()
+		if stream == nil {
+			return c.Next()
+		}
+		if c.Method() == fiber.MethodPost && c.Path() == importPath {
+			return s.receiveImport(c, stream)
+		}
+		data, err := io.ReadAll(io.LimitReader(stream, int64(most)+1))
+		if err != nil {
+			return brokeOff(c, err)
+		}
+		if len(data) > most {
+			refuseBody(c)
+			return tooLarge(most)
+		}
+		c.Request().SetBody(data)
+		return c.Next()
+	}
+}
+
+func brokeOff(c fiber.Ctx, err error) error {
+	c.Response().SetConnectionClose()
+	return &unreadable{"the request broke off: " + err.Error()}
+}
+
+// refuseBody reads a little more of a body that is not wanted, so that its sender gets to
+// hear the answer, and then ends the connection.
+func refuseBody(c fiber.Ctx) {
+	if stream := c.Request().BodyStream(); stream != nil {
+		_, _ = io.CopyN(io.Discard, stream, drained) // whoever sends more than that is cut off
+		c.Response().SetConnectionClose()
+	}
+}
+
+// upload is a body that was written to disk, with its hash.
+type upload struct {
+	path string
+	sum  [sha256.Size]byte
+}
+
+// receiveImport writes an import to disk, if its sender may import: only when all of it
+// is there is it read.
+func (s *server) receiveImport(c fiber.Ctx, stream io.Reader) error {
+	if err := caller(c).MustCurate("import"); err != nil {
+		return err
+	}
+	select {
+	case s.receiving <- struct{}{}:
+		defer func() { <-s.receiving }()
+	case <-time.After(secondsForRoom * time.Second):
+		return &busy{"several imports are being received already; send this one again in a moment"}
+	case <-c.Context().Done():
+		return c.Context().Err()
+	}
+	if err := c.RequestCtx().Conn().SetReadDeadline(time.Now().Add(importWithin)); err != nil {
+		return err
+	}
+	file, err := os.CreateTemp("", "goldshelf-import-")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(file.Name())
+	defer file.Close()
+	sum := sha256.New()
+	n, err := io.Copy(io.MultiWriter(file, sum), io.LimitReader(stream, MaxImport+1))
+	if err != nil {
+		return brokeOff(c, err)
+	}
+	if n > MaxImport {
+		refuseBody(c)
+		return &status{fiber.StatusRequestEntityTooLarge, "the import is larger than 64 MiB; import it in parts"}
+	}
+	c.Locals(uploadKey, &upload{file.Name(), [sha256.Size]byte(sum.Sum(nil))})
+	return c.Next()
+}
+
+// uploaded gives what was received of an import.
+func uploaded(c fiber.Ctx) ([]byte, error) {
+	if u, is := c.Locals(uploadKey).(*upload); is {
+		return os.ReadFile(u.path)
+	}
+	return c.Body(), nil
+}
+
+// sumOf is the hash of a request's body.
+func sumOf(c fiber.Ctx) [sha256.Size]byte {
+	if u, is := c.Locals(uploadKey).(*upload); is {
+		return u.sum
+	}
+	return sha256.Sum256(c.Body())
+}
+
+// turnedAway has a request whose body nobody has read end well.
+func (s *server) turnedAway(c fiber.Ctx) error {
+	err := c.Next()
+	if err != nil && c.Request().BodyStream() != nil && c.Locals(uploadKey) == nil {
+		refuseBody(c)
+	}
+	return err
+}
