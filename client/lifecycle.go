@@ -99,8 +99,9 @@ func (c *Client) Accept(ctx context.Context, slug string) (api.Entry, error) {
 }
 
 // Decline leaves an entry that is offered to the caller with its owner.
-func (c *Client) Decline(ctx context.Context, slug string) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post(entryPath(slug, "/decline"), nil))
+func (c *Client) Decline(ctx context.Context, slug string) error {
+	_, err := c.call(ctx, post(entryPath(slug, "/decline"), nil), nil)
+	return err
 }
 
 // SetOwners says who stands in for an entry's owner, and which department it belongs to.

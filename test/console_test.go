@@ -277,18 +277,6 @@ func TestFixBesideAFinding(t *testing.T) {
 		browser.Press("Undo"), browser.See("stands unfenced"))
 }
 
-// An entry that lost what it uses says so, and can be kept like any other.
-func TestWhatCannotBeFilledSaysWhy(t *testing.T) {
-	t.Parallel()
-	w := openWindow(t, "contributor", 1280, 800)
-	w.visit("/entries/contractor-visit", "It cannot be filled in")
-	w.do(browser.See("no published entry caller-check"), browser.See("Transfer"))
-	w.visit("/entries/complaint-summary", "Transfer")
-	if wrong, err := browser.Ask[bool](w.ctx, `document.body.innerText.includes("cannot be filled")`); err != nil || wrong {
-		t.Errorf("a draft that never was on the shelf is said to have lost something (%v)", err)
-	}
-}
-
 // A curator retires an entry at the console; its page leads on, and it can be put back.
 func TestRetireAtTheConsole(t *testing.T) {
 	t.Parallel()

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 
 	"goldshelf/api"
 	"goldshelf/client"
@@ -93,10 +94,81 @@ func TestFromNothingByClient(t *testing.T) {
 	curator.says(0, []string{"Customers"}, "labels", "--rename", "department/customer-care", "--title", "Customers")
 	writer.says(0, []string{"planned-work: version 1, draft, made"}, "put", write(t, "planned-work.md", outageNotice))
 	writer.says(0, []string{"in review"}, "submit", "planned-work", "--note", "The first one.")
-	reviewer.says(0, []string{"approved"}, "approve", "planned-work")
-	curator.says(0, []string{"published"}, "publish", "planned-work")
+	reviewer.decides(0, []string{"approved"}, "approve", "planned-work")
+	curator.decides(0, []string{"published"}, "publish", "planned-work")
 	writer.says(0, []string{"planned-work"}, "find", "planned")
 	writer.says(0, []string{"Mill Lane"}, "fill", "planned-work", "area=Mill Lane", "hours=6")
+}
+
+const lostPart = `{"format": "gold-shelf-library", "edition": 1, "facets": [], "entries": [{"slug": "contractor-visit", "owner": "nobody-here", "versions": [{
+	"version": 1, "state": "published", "note": "As before.", "author": "Joss Penhale", "created_at": "2026-01-05T09:00:00Z", "saved_at": "2026-01-05T09:00:00Z",
+	"published_by": "Joss Penhale", "published_at": "2026-01-06T09:00:00Z", "kind": "prompt", "title": "Contractor visit", "summary": "Tells a household who comes.",
+	"labels": {}, "blanks": [], "body": "Say who comes.\n{{include caller-check}}\n"}]}]}`
+
+// A whole library is moved into an empty one on the machine itself. What it uses and did
+// not bring along is said where somebody would fill it in, and stands on the desk.
+func TestALibraryMovesIn(t *testing.T) {
+	t.Parallel()
+	dir, remove, err := run.Dir()
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(remove)
+	daemon := func(in string, args ...string) (string, error) {
+		t.Helper()
+		program, err := run.Program("goldshelfd")
+		if err != nil {
+			t.Fatal(err)
+		}
+		cmd := exec.Command(program, append(args, "--data-dir", dir)...)
+		cmd.Stdin = strings.NewReader(in)
+		out, err := cmd.CombinedOutput()
+		return string(out), err
+	}
+	bundle := write(t, "theirs.json", lostPart)
+	if out, err := daemon("", "load", bundle); err == nil || !strings.Contains(out, "no curator yet") {
+		t.Fatalf("before there is a curator: %v, %s", err, out)
+	}
+	if out, err := daemon(firstWord+"\n", "setup", "--curator", "tamsin", "--full-name", "Tamsin Hale"); err != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	if out, err := daemon("", "load", write(t, "bad.json", strings.Replace(lostPart, "Contractor visit", "\\u0000", 1))); err == nil || !strings.Contains(out, "the character NUL") {
+		t.Errorf("a bad one: %v, %s", err, out)
+	}
+	if out, err := daemon("", "load", bundle); err != nil || !strings.Contains(out, "1 in all") {
+		t.Fatalf("%v: %s", err, out)
+	}
+	s, err := run.Serve(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		if err := s.Stop(); err != nil {
+			t.Error(err)
+		}
+	})
+	// What is done on the machine is done beside the service that runs.
+	if out, err := daemon("", "load", bundle); err == nil || !strings.Contains(out, "has entries already") {
+		t.Errorf("a second time: %v, %s", err, out)
+	}
+	if out, err := daemon("another-long-password\n", "user", "add", "wren", "--full-name", "Wren Castell", "--role", "contributor"); err != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	if out, err := daemon(firstWord+"\n", "user", "password", "wren"); err != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	if out, err := daemon("short\n", "user", "password", "wren"); err == nil || !strings.Contains(out, "12 at least") {
+		t.Errorf("a short one: %v, %s", err, out)
+	}
+	curator, writer := signInAs(t, s.URL, "tamsin"), signInAs(t, s.URL, "wren")
+	curator.says(0, []string{"on the shelf, but uses caller-check"}, "desk")
+	curator.says(0, []string{"Joss Penhale (elsewhere)"}, "history", "contractor-visit")
+	curator.says(0, []string{"load", "theirs.json"}, "audit", "--action", "load")
+	writer.says(1, []string{"no published entry caller-check"}, "fill", "contractor-visit")
+	w := openBrowser(t, s.URL, 1280, 800)
+	w.do(chromedp.Navigate(s.URL+"/sign-in"), browser.Type("#name", "wren"), browser.Type("#password", firstWord+kb.Enter), browser.See("The shelf"))
+	w.visit("/entries/contractor-visit", "It cannot be filled in")
+	w.do(browser.See("no published entry caller-check"))
 }
 
 // The same at the console: the code in the terminal, the library, its labels and people,

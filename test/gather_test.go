@@ -68,10 +68,11 @@ func TestUntidyThingsComeIn(t *testing.T) {
 	curator.says(0, []string{"persona: chat-persona", "## Examples", "> Valve 114 is stuck, what now?"}, "show", "chat")
 
 	curator.says(0, []string{"skipped: both libraries have changed it", "department: fen-depot", "1 entry created"}, "import", "untidy/sister.json")
-	curator.says(0, []string{"2        published   6 Mar 2026  Ede Marlock  Times first.", "1        superseded"}, "history", "depot-log")
-	reader.says(0, []string{"each line with its time first"}, "fill", "depot-log", "notes=Pump 3 oiled.")
+	curator.says(0, []string{"1        draft", "Elsewhere, before it was imported; nothing of it counts here", "2        published   6 Mar 2026  Ede Marlock", "Times first.", "1        superseded"}, "history", "depot-log")
+	reader.says(3, []string{"no entry"}, "fill", "depot-log", "notes=Pump 3 oiled.")
+	curator.says(0, []string{"each line with its time first"}, "show", "depot-log")
 	curator.says(0, []string{"1 entry created"}, "import", "untidy/sister.json", "--both", "no-guessing=fen-no-guessing")
-	reader.says(0, []string{"write “not given”"}, "show", "fen-no-guessing")
+	curator.says(0, []string{"write “not given”"}, "show", "fen-no-guessing")
 	curator.says(0, []string{"the same"}, "import", "untidy/sister.json")
 }
 
@@ -180,8 +181,8 @@ func TestPull(t *testing.T) {
 	path := write(t, "opening-hours.md", strings.TrimSuffix(show, "\n")+" and on holidays\n")
 	curator.says(0, nil, "put", path)
 	curator.says(0, nil, "submit", "opening-hours", "--note", "Holidays.")
-	reviewer.says(0, nil, "approve", "opening-hours")
-	curator.says(0, nil, "publish", "opening-hours")
+	reviewer.decides(0, nil, "approve", "opening-hours")
+	curator.decides(0, nil, "publish", "opening-hours")
 	writer.says(5, []string{"opening-hours  1     2", "1 entry is newer"}, "pull", "--to", dir, "--check")
 	writer.says(0, []string{"opening-hours"}, "pull", "--to", dir)
 	writer.says(0, nil, "pull", "--to", dir, "--check")

@@ -17,10 +17,10 @@ func TestKeepingByClient(t *testing.T) {
 	reader.says(0, []string{"Nothing waits for you."}, "desk")
 
 	curator.says(2, []string{"publish takes the slugs"}, "publish")
-	curator.says(2, []string{`"soon" is no time`}, "publish", "site-names", "--at", "soon")
-	curator.says(1, []string{"is past; leave the time out"}, "publish", "site-names", "--at", "2020-01-01")
+	curator.decides(2, []string{`"soon" is no time`}, "publish", "site-names", "--at", "soon")
+	curator.decides(1, []string{"is past; leave the time out"}, "publish", "site-names", "--at", "2020-01-01")
 	later := time.Now().AddDate(0, 2, 0).Format("2006-01-02T15:04")
-	curator.says(0, []string{"site-names: version 2 will be published on"}, "publish", "site-names", "--at", later)
+	curator.decides(0, []string{"site-names: version 2 will be published on"}, "publish", "site-names", "--at", later)
 	out, _ := curator.run("", "publications")
 	var id string
 	for field := range strings.FieldsSeq(out) {
@@ -47,7 +47,7 @@ func TestKeepingByClient(t *testing.T) {
 	writer.says(0, []string{"offered to care-lead"}, "transfer", "burst-main-notice", "--to", "care-lead")
 	curator.says(0, []string{"tender-table: people-lead answers for it now"}, "transfer", "--all-of", "buyer", "--to", "people-lead")
 	writer.says(3, []string{"not offered to you"}, "accept", "tender-table")
-	writer.says(0, []string{"reading-reminder: stays with Maribel Stroud"}, "decline", "reading-reminder")
+	writer.says(0, []string{"reading-reminder: stays with its owner"}, "decline", "reading-reminder")
 	writer.says(0, []string{"burst-main-notice", "complaint-summary"}, "find", "--mine")
 
 	writer.says(0, []string{"owner       Idris Fenn (contributor)", "deputy      Maribel Stroud (care-lead)", "department  customer-care"}, "owners", "burst-main-notice")

@@ -106,6 +106,17 @@ func (term *terminal) run(in string, args ...string) (string, int) {
 	return string(out), cmd.ProcessState.ExitCode()
 }
 
+// decides is says of a decision about the text that an entry has now: approve, return or
+// publish, with the tag that show prints.
+func (term *terminal) decides(status int, parts []string, do, slug string, args ...string) {
+	term.t.Helper()
+	tag := "none"
+	if out, _ := term.run("", "show", slug, "--open"); strings.Contains(out, "--seen ") {
+		tag = strings.Fields(out[strings.Index(out, "--seen ")+len("--seen "):])[0]
+	}
+	term.says(status, parts, append([]string{do, slug, "--seen", tag}, args...)...)
+}
+
 // says runs a command that should end with a status and print every part.
 func (term *terminal) says(status int, parts []string, args ...string) {
 	term.t.Helper()
@@ -167,11 +178,11 @@ func TestStoryByClient(t *testing.T) {
 	writer.says(0, []string{"version 1 is in review"}, "submit", slug, "--note", "First version.")
 	reviewer.says(0, []string{"review", slug, "First version."}, "desk")
 	reviewer.says(0, []string{"Tell households in {{area}}", "owner: contributor"}, "show", slug)
-	writer.says(4, []string{"a reviewer or curator who wrote none of it"}, "approve", slug)
-	reader.says(3, []string{"no entry"}, "approve", slug)
-	curator.says(1, []string{"is in review", "What you can do"}, "publish", slug)
-	reviewer.says(0, []string{"version 1 is approved"}, "approve", slug, "--comment", "Clear.")
-	curator.says(0, []string{"version 1 is published"}, "publish", slug)
+	writer.decides(4, []string{"a reviewer or curator who wrote none of it"}, "approve", slug)
+	reader.decides(3, []string{"no entry"}, "approve", slug)
+	curator.decides(1, []string{"is in review", "What you can do"}, "publish", slug)
+	reviewer.decides(0, []string{"version 1 is approved"}, "approve", slug, "--comment", "Clear.")
+	curator.decides(0, []string{"version 1 is published"}, "publish", slug)
 
 	reader.says(0, []string{slug, "Notice of planned work", "1 entry"}, "find", "planned", "valves", "--department", "customer-care")
 	reader.says(0, []string{"Nothing on the shelf matches"}, "find", "planned", "valves", "--department", "laboratory")
@@ -186,13 +197,13 @@ func TestStoryByClient(t *testing.T) {
 	reader.says(0, []string{"\nTell households"}, "show", slug)
 	reader.says(3, nil, "show", slug+"@2")
 	writer.says(0, nil, "submit", slug, "--note", "Kinder.")
-	reviewer.says(0, []string{"version 2 is draft again"}, "return", slug, "--because", "Not kindly: plainly.")
+	reviewer.decides(0, []string{"version 2 is draft again"}, "return", slug, "--because", "Not kindly: plainly.")
 	writer.says(0, []string{"finish", "returned: Not kindly"}, "desk")
 	writer.says(0, nil, "submit", slug, "--note", "Kinder.")
 	writer.says(0, []string{"version 2 is draft again"}, "withdraw", slug)
 	writer.says(0, nil, "submit", slug, "--note", "Kinder.")
-	reviewer.says(0, nil, "approve", slug)
-	curator.says(0, nil, "publish", slug)
+	reviewer.decides(0, nil, "approve", slug)
+	curator.decides(0, nil, "publish", slug)
 	reader.says(0, []string{"Kindly tell"}, "show", slug)
 	reader.says(0, []string{"\nTell households"}, "show", slug+"@1")
 	reader.says(0, []string{"2        published", "1        superseded", "Idris Fenn", "Kinder.", "First version."}, "history", slug)
@@ -417,7 +428,7 @@ func TestLogsHoldNoSecretAndNoText(t *testing.T) {
 		t.Fatal(err)
 	}
 	log := service.Log()
-	if !strings.Contains(log, "path=/api/v1/shelf/burst-main-notice/fill status=200") {
+	if !strings.Contains(log, "route=/api/v1/shelf/:ref/fill status=200") {
 		t.Errorf("no line for the request in %s", log)
 	}
 	for _, secret := range []string{c.Token, demo.Password, "Secret Lane", "secretword", "A main has burst"} {

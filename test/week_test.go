@@ -101,11 +101,11 @@ func TestAWeekAtLarkfen(t *testing.T) {
 	review.do(browser.See("(no longer there)"), browser.See("True."), browser.Press("Settle"), browser.See("settled by Oona Birch"))
 	writer.says(0, []string{"in review"}, "submit", "thanks-line", "--note", "Shorter.")
 	for _, slug := range slugs {
-		reviewer.says(0, []string{"approved"}, "approve", slug)
+		reviewer.decides(0, []string{"approved"}, "approve", slug)
 	}
 
 	// Thursday: all eight go on the shelf as one; then the snippet changes, and all seven with it.
-	curator.says(6, []string{"thanks-line"}, "publish", "letter-1")
+	curator.decides(6, []string{"thanks-line"}, "publish", "letter-1")
 	all := openWindowAt(t, s.URL, "curator", 1280, 800)
 	all.visit("/desk", "Letter 7")
 	all.do(browser.Script(`document.querySelectorAll("main input[type=checkbox]").forEach((box) => /Letter|thanks/.test(box.getAttribute("aria-label")) && box.click())`),
@@ -116,7 +116,7 @@ func TestAWeekAtLarkfen(t *testing.T) {
 	writer.says(0, nil, "submit", "thanks-line", "--note", "An article.")
 	review.visit("/entries/thanks-line/review", "Publishing this changes these 7 published entries")
 	review.do(browser.Press("Approve version 2"), browser.Press("Approve"), browser.Until(`location.pathname === "/desk"`))
-	curator.says(0, []string{"thanks-line: version 2 is published"}, "publish", "thanks-line")
+	curator.decides(0, []string{"thanks-line: version 2 is published"}, "publish", "thanks-line")
 	reader.says(0, []string{"waiting for the water."}, "fill", "letter-3", "street=Mill Lane")
 	all.visit("/entries/thanks-line", "Unpublish version 2")
 	all.do(browser.Press("Unpublish version 2"), browser.Type("#unpublish", "The house writes it without."), browser.Press("Unpublish"), browser.See("Version 1 is on the shelf again"))
@@ -287,7 +287,7 @@ func TestNewsAtTheConsole(t *testing.T) {
 	w.visit("/entries/letter-close", "Follow")
 	w.do(browser.Press("Follow"), browser.See("You hear of what happens to it"), browser.See("Unfollow"))
 	curator := open(t, s.URL, "curator")
-	curator.says(0, []string{"published"}, "publish", "incident-timeline") // of another department
+	curator.decides(0, []string{"published"}, "publish", "incident-timeline") // of another department
 	w.do(chromedp.Navigate(s.URL+"/desk"), browser.See("What I follow"), browser.See("letter-close"), browser.Press("Mark all as read"), browser.See("All read"),
 		browser.Press("Create feed address"), browser.See("/api/v1/feeds/"))
 	address, err := browser.Ask[string](w.ctx, `[...document.querySelectorAll("p")].find((p) => p.innerText.includes("/feeds/")).innerText`)
@@ -311,7 +311,7 @@ func TestPeopleAtTheConsole(t *testing.T) {
 	reader := openWindowAt(t, s.URL, "reader", 1280, 800)
 	w := openWindowAt(t, s.URL, "curator", 1280, 800)
 	w.visit("/settings/people", "From a table")
-	w.do(browser.Press("Add someone"), browser.Type("#person-full-name", "Rowan Tilley"), browser.Type("#person-name", "rowan.tilley"), browser.Press("Add person"), browser.See("Rowan Tilley is in the library"),
+	w.do(browser.Press("Add someone"), browser.Type("#person-full-name", "Rowan Tilley"), browser.Type("#person-name", "rowan.tilley"), browser.Press("Add person"), browser.See("Rowan Tilley is in the library"), browser.See("/set-password#"), browser.Press("Close"),
 		browser.Press("Has left\n: Wren Castell"), browser.See("Wren Castell is signed out everywhere"))
 	reader.do(chromedp.Navigate(s.URL+"/"), browser.Until(`location.pathname === "/sign-in"`))
 	w.visit("/settings/policy", "Who is asked, in turn")

@@ -37,12 +37,12 @@ func load(ctx context.Context, c *cli.Command, o service.Options) error {
 			for _, p := range wrong {
 				fmt.Fprintln(o.Err, p.Message)
 			}
-			return fmt.Errorf("%s: %d things are wrong, and nothing was moved in", path, len(wrong))
+			return fmt.Errorf("%s cannot come in as a whole, so nothing was moved in", path)
 		}
 		if err != nil {
 			return fmt.Errorf("%s: %w", path, err)
 		}
-		fmt.Fprintf(o.Out, "%d entries were moved in from %s.\n", len(loaded.Created), path)
+		fmt.Fprintf(o.Out, "Moved in from %s: %d in all.\n", path, len(loaded.Created))
 		return nil
 	})
 }

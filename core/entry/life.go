@@ -100,13 +100,21 @@ func (a Action) Recorded() string {
 // Told says of an action as it is recorded whether people and channels are told of it,
 // and if so whether everyone is or only those who may see drafts.
 func Told(recorded string) (forAll, told bool) {
-	switch recorded {
-	case Publish.Recorded(), Retire.Recorded(), Restore.Recorded(), Unpublish.Recorded():
+	switch {
+	case slices.Contains(ToldToAll(), recorded):
 		return true, true
-	case Return.Recorded():
+	case recorded == Return.Recorded():
 		return false, true
 	}
 	return false, false
+}
+
+// ToldToAll gives the recorded actions that everyone who follows an entry is told of.
+func ToldToAll() (actions []string) {
+	for _, a := range []Action{Publish, Retire, Restore, Unpublish} {
+		actions = append(actions, a.Recorded())
+	}
+	return actions
 }
 
 // UnpublishWithin is for how long a publication can be undone.
@@ -259,8 +267,9 @@ func Actions(actor Actor, s Status) []Action {
 }
 
 // LooksAfter says whether actor answers for an entry: its owner, its deputy, a curator.
+// A reader answers for none, whatever stood there before they became one.
 func LooksAfter(actor Actor, s Status) bool {
-	return actor.Role == Curator || actor.ID == s.Owner || actor.ID == s.Deputy && s.Deputy != 0
+	return actor.Role == Curator || actor.Role.Includes(Contributor) && (actor.ID == s.Owner || actor.ID == s.Deputy && s.Deputy != 0)
 }
 
 // at is the state to hold against one that a transition starts from: what is on
@@ -315,7 +324,7 @@ func past(a Action) string {
 // MaySeeDrafts says whether actor may see an entry's versions that were never
 // published.
 func MaySeeDrafts(actor Actor, s Status) bool {
-	return actor.Role.Includes(Reviewer) || actor.Role.Includes(Contributor) && LooksAfter(actor, s)
+	return actor.Role.Includes(Reviewer) || LooksAfter(actor, s)
 }
 
 // IsState says whether versions can be in a state of that name.

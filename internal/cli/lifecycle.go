@@ -178,7 +178,11 @@ func (a *app) desk() *cli.Command {
 				return err
 			}
 			return a.print(desk, func() error {
-				t := a.table("SINCE", "TO DO", "SLUG", "VERSION", "WHY", "SEEN")
+				heads := []string{"SINCE", "TO DO", "SLUG", "VERSION", "WHY"}
+				if slices.ContainsFunc(desk.Items, func(it api.DeskItem) bool { return it.Seen != "" }) {
+					heads = append(heads, "SEEN")
+				}
+				t := a.table(heads...)
 				for _, it := range desk.Items {
 					why := it.Why
 					if slices.Contains([]string{"review", "overdue", "approved"}, it.Waits) {

@@ -98,11 +98,11 @@ func (a *app) accept() *cli.Command {
 
 func (a *app) decline() *cli.Command {
 	return about(a, cli.Command{Name: "decline", Usage: "leave an entry that someone would transfer to you with its owner"},
-		func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (api.Entry, error) {
-			return c.Decline(ctx, slug)
+		func(ctx context.Context, c *client.Client, slug string, _ *cli.Command) (struct{}, error) {
+			return struct{}{}, c.Decline(ctx, slug)
 		},
-		func(e api.Entry, _ string) error {
-			_, err := fmt.Fprintf(a.out, "%s: stays with %s\n", e.Slug, e.OwnerName)
+		func(_ struct{}, slug string) error {
+			_, err := fmt.Fprintf(a.out, "%s: stays with its owner\n", slug)
 			return err
 		})
 }

@@ -127,8 +127,12 @@ func count(n int, one, many string) string {
 func (a *app) show() *cli.Command {
 	return about(a, cli.Command{
 		Name: "show", Usage: "print an entry as a file: its header and its text", ArgsUsage: "SLUG[@N]",
-		Description: "Prints the published version. With @N it prints that version, and where nothing is published the open one, if you may see it.",
-	}, func(ctx context.Context, c *client.Client, ref string, _ *cli.Command) (api.Entry, error) {
+		Description: "Prints the published version. With @N it prints that version, and with --open, or where nothing is published, the open one, if you may see it.",
+		Flags:       []cli.Flag{&cli.BoolFlag{Name: "open", Usage: "print the version that is written or reviewed now"}},
+	}, func(ctx context.Context, c *client.Client, ref string, cmd *cli.Command) (api.Entry, error) {
+		if cmd.Bool("open") {
+			return c.Entry(ctx, ref)
+		}
 		return readable(ctx, c, ref)
 	}, func(e api.Entry, _ string) error {
 		if r := e.Retired; r != nil {

@@ -18,7 +18,8 @@ type grid struct {
 
 func (a *app) table(heads ...string) *grid { return &grid{app: a, heads: heads} }
 
-func (g *grid) row(cells ...string) { g.rows = append(g.rows, cells) }
+// row adds a row; cells beyond the heads are left out.
+func (g *grid) row(cells ...string) { g.rows = append(g.rows, cells[:min(len(cells), len(g.heads))]) }
 
 func (g *grid) print() {
 	if len(g.rows) == 0 {
@@ -82,7 +83,7 @@ func (g *grid) widths() []int {
 	return width
 }
 
-func copied(head string) bool { return head == "SLUG" || head == "ID" }
+func copied(head string) bool { return head == "SLUG" || head == "ID" || head == "SEEN" }
 
 // width is that of the terminal; of no terminal, it is wide.
 func (a *app) width() int {

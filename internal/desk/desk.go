@@ -66,7 +66,7 @@ func page(r store.Reader, by work.Caller, rows []store.Waiting, counts map[strin
 		desk.Total += n
 	}
 	var err error
-	if desk.Unread, err = r.Unread(by.ID); err != nil {
+	if desk.Unread, err = r.Unread(by.ID, by.Sight()); err != nil {
 		return desk, err
 	}
 	if n := len(rows); n == limit {
@@ -96,7 +96,6 @@ func page(r store.Reader, by work.Caller, rows []store.Waiting, counts map[strin
 // item says in words why something waits, and what it needs.
 func item(v store.Version, w store.Waiting) api.DeskItem {
 	it := api.DeskItem{Item: texts.Item(v), Waits: w.Why, Since: w.Since.UTC(), By: v.SaverName}
-	it.Seen = entry.Digest(v.Seen)
 	switch w.Why {
 	case store.WhyFailed:
 		it.Action, it.Why, it.By = entry.Publish, "could not be published at its time: "+w.What, v.Submitter
@@ -125,6 +124,9 @@ func item(v store.Version, w store.Waiting) api.DeskItem {
 		it.Action, it.Why = entry.Submit, "a draft that nobody has touched for a month"
 	default:
 		it.Action, it.Why = entry.Submit, "a draft of yours, not yet submitted"
+	}
+	if it.Action == entry.Approve || it.Action == entry.Publish {
+		it.Seen = entry.Digest(v.Seen)
 	}
 	return it
 }

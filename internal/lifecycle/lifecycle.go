@@ -82,7 +82,7 @@ func (s *Service) Submit(ctx context.Context, by work.Caller, slug, note string)
 		if err != nil {
 			return err
 		}
-		if err := texts.Pass(u.Reader, p.Policy, v, entry.Submit); err != nil {
+		if err := texts.Pass(u, p.Policy, v, entry.Submit); err != nil {
 			return err
 		}
 		need, err := needOf(u.Reader, p.Review, v)

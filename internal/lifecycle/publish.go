@@ -165,7 +165,7 @@ func publishAll(u *work.Unit, versions []store.Version) error {
 		return err
 	}
 	for _, v := range inOrder(versions) {
-		if err := texts.Pass(u.Reader, p.Policy, v, entry.Publish); err != nil {
+		if err := texts.Pass(u, p.Policy, v, entry.Publish); err != nil {
 			return about(v.Slug, len(versions), err)
 		}
 		// What goes on the shelf is found there at once.

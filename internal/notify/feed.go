@@ -63,7 +63,7 @@ func (s *Service) FeedOf(ctx context.Context, private, base string) ([]byte, err
 		if p, err = v.FeedHolder(feedHash(private)); err != nil {
 			return nil, work.Found(err, work.MissingF("there is no feed at this address; its owner may have made a new one"))
 		}
-		return v.News(p.ID, 0, feedLength)
+		return v.News(p.ID, 0, feedLength, work.CallerOf(p, "api").Sight())
 	})
 	if err != nil {
 		return nil, err

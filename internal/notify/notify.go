@@ -96,7 +96,7 @@ func (s *Service) News(ctx context.Context, by work.Caller, limit int, cursor st
 		limit = usualLimit
 	}
 	return work.See(ctx, s.db, func(v work.View) (api.News, error) {
-		rows, err := v.News(by.ID, before, limit+1)
+		rows, err := v.News(by.ID, before, limit+1, by.Sight())
 		if err != nil {
 			return out, err
 		}
@@ -104,7 +104,7 @@ func (s *Service) News(ctx context.Context, by work.Caller, limit int, cursor st
 		for _, n := range rows {
 			out.Items = append(out.Items, newsItem(n))
 		}
-		out.Unread, err = v.Unread(by.ID)
+		out.Unread, err = v.Unread(by.ID, by.Sight())
 		return out, err
 	})
 }

@@ -119,36 +119,52 @@ func deputyBeside(e store.Entry, owner int64) int64 {
 	return e.DeputyID
 }
 
-// Answer accepts an entry that is offered to the caller, or declines it.
-func (s *Service) Answer(ctx context.Context, by work.Caller, slug string, accept bool) (api.Entry, error) {
+// Accept takes an entry that is offered to the caller.
+func (s *Service) Accept(ctx context.Context, by work.Caller, slug string) (api.Entry, error) {
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Entry, error) {
-		entries, err := u.Lock(slug)
-		if err != nil {
-			return api.Entry{}, work.Found(err, texts.NoEntry(slug))
-		}
-		e := entries[0]
-		if e.OfferToID != by.ID {
-			if _, err := texts.Seen(u.Reader, by, slug); err != nil {
-				return api.Entry{}, err
-			}
-			return api.Entry{}, work.MissingF("%s is not offered to you; it may have been taken back", slug)
-		}
-		action := entry.Action("decline")
-		if accept {
-			action = entry.Accept
-			if _, err := nextOwner(u.Reader, "", by.Name); err != nil {
-				return api.Entry{}, err
-			}
-			err = u.SetOwners(e.ID, by.ID, deputyBeside(e, by.ID), e.Department)
-		} else {
-			err = u.DropOffer(e.ID)
-		}
+		e, err := offered(u, slug)
 		if err != nil {
 			return api.Entry{}, err
 		}
-		u.Record(action, e.ID, 0, nil)
+		if _, err := nextOwner(u.Reader, "", by.Name); err != nil {
+			return api.Entry{}, err
+		}
+		if err := u.SetOwners(e.ID, by.ID, deputyBeside(e, by.ID), e.Department); err != nil {
+			return api.Entry{}, err
+		}
+		u.Record(entry.Accept, e.ID, 0, nil)
 		return texts.ReadAgain(u.Reader, by, slug, e.Newest)
 	})
+}
+
+// Decline leaves an entry that is offered to the caller with its owner. It tells nothing
+// of the entry: whoever declines may not be one to see it.
+func (s *Service) Decline(ctx context.Context, by work.Caller, slug string) error {
+	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
+		e, err := offered(u, slug)
+		if err != nil {
+			return err
+		}
+		u.Record("decline", e.ID, 0, nil)
+		return u.DropOffer(e.ID)
+	})
+}
+
+// offered locks an entry that is offered to the caller, and gives it. Of one that is not
+// it tells as much as the caller may know.
+func offered(u *work.Unit, slug string) (store.Entry, error) {
+	entries, err := u.Lock(slug)
+	if err != nil {
+		return store.Entry{}, work.Found(err, texts.NoEntry(slug))
+	}
+	e := entries[0]
+	if e.OfferToID == u.By.ID {
+		return e, nil
+	}
+	if _, err := texts.Seen(u.Reader, u.By, slug); err != nil {
+		return e, err
+	}
+	return e, work.MissingF("%s is not offered to you; it may have been taken back", slug)
 }
 
 // SetOwners says who stands in for an entry's owner, and which department it belongs to.

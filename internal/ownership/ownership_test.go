@@ -107,8 +107,8 @@ func TestAnOfferIsAnsweredOnce(t *testing.T) {
 		t.Fatal(err)
 	}
 	errs := testdb.Race(
-		func() error { _, err := own.Answer(ctx, w.By("second"), "notice", true); return err },
-		func() error { _, err := other.Answer(ctx, w.By("second"), "notice", false); return err },
+		func() error { _, err := own.Accept(ctx, w.By("second"), "notice"); return err },
+		func() error { return other.Decline(ctx, w.By("second"), "notice") },
 	)
 	if (errs[0] == nil) == (errs[1] == nil) {
 		t.Errorf("one offer was accepted and declined: %v", errs)

@@ -34,15 +34,15 @@ func New(db *work.DB) *Service {
 	return s
 }
 
-// All lists everyone, with how many entries each owns.
-func (s *Service) All(ctx context.Context) (api.People, error) {
+// All lists everyone, with how many entries each owns of those that the caller may see.
+func (s *Service) All(ctx context.Context, by work.Caller) (api.People, error) {
 	return work.See(ctx, s.db, func(v work.View) (api.People, error) {
 		out := api.People{Items: []api.Colleague{}}
 		people, err := v.People()
 		if err != nil {
 			return out, err
 		}
-		owned, err := v.Owned()
+		owned, err := v.Owned(by.Sight())
 		for _, p := range people {
 			c := colleague(p)
 			c.Owns = owned[p.ID]

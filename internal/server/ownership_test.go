@@ -39,7 +39,9 @@ func TestTransfer(t *testing.T) {
 	same(t, "the new owner's desk", waits(t, second), "offered:mine")
 	_, err = w.as("chief").Accept(ctx, "mine")
 	refused(t, "accepted by another", err, http.StatusNotFound, "not offered to you")
-	step[api.Entry](t, "decline")(second.Decline(ctx, "mine"))
+	if err := second.Decline(ctx, "mine"); err != nil {
+		t.Fatal(err)
+	}
 	_, err = second.Accept(ctx, "mine")
 	refused(t, "accept what was declined", err, http.StatusNotFound, "no entry")
 	step[api.Transferred](t, "offer again")(author.Transfer(ctx, "mine", "second"))

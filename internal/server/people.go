@@ -24,15 +24,20 @@ func (s *server) transferAll(c fiber.Ctx) error {
 	return answer(c, out, err)
 }
 
-// answerOffer accepts an offer, or declines it.
-func (s *server) answerOffer(accept bool) fiber.Handler {
-	return func(c fiber.Ctx) error {
-		if err := body(c, &struct{}{}); err != nil {
-			return err
-		}
-		e, err := s.lib.Ownership.Answer(c.Context(), caller(c), c.Params("slug"), accept)
-		return answer(c, e, err)
+func (s *server) accept(c fiber.Ctx) error {
+	if err := body(c, &struct{}{}); err != nil {
+		return err
 	}
+	e, err := s.lib.Ownership.Accept(c.Context(), caller(c), c.Params("slug"))
+	return answer(c, e, err)
+}
+
+func (s *server) decline(c fiber.Ctx) error {
+	if err := body(c, &struct{}{}); err != nil {
+		return err
+	}
+	c.Status(fiber.StatusNoContent)
+	return s.lib.Ownership.Decline(c.Context(), caller(c), c.Params("slug"))
 }
 
 func (s *server) setOwners(c fiber.Ctx) error {
@@ -45,7 +50,7 @@ func (s *server) setOwners(c fiber.Ctx) error {
 }
 
 func (s *server) people(c fiber.Ctx) error {
-	out, err := s.lib.People.All(c.Context())
+	out, err := s.lib.People.All(c.Context(), caller(c))
 	return answer(c, out, err)
 }
 

@@ -74,8 +74,8 @@ func (s *server) routes(v1 fiber.Router) {
 
 	v1.Get("/desk", s.desk)
 	v1.Post("/entries/:slug/transfer", s.transfer)
-	v1.Post("/entries/:slug/accept", s.answerOffer(true))
-	v1.Post("/entries/:slug/decline", s.answerOffer(false))
+	v1.Post("/entries/:slug/accept", s.accept)
+	v1.Post("/entries/:slug/decline", s.decline)
 	v1.Put("/entries/:slug/owners", s.setOwners)
 	v1.Get("/ownership", s.ownership)
 	v1.Get("/people", s.people)

@@ -47,15 +47,17 @@ func exportCurrent(r store.Reader, by work.Caller, format bundle.Format, slugs [
 	if err != nil {
 		return nil, err
 	}
+	// What the caller may not take out is as if it were not there.
+	rows = slices.DeleteFunc(rows, func(v store.Version) bool {
+		state := entry.State(v.State)
+		return state == entry.Retired || state.Open() && by.Role != entry.Curator
+	})
 	if err := absent(slugs, rows); err != nil {
 		return nil, err
 	}
 	var all []bundle.Incoming
 	for _, v := range rows {
 		state := entry.State(v.State)
-		if state == entry.Retired || state.Open() && by.Role != entry.Curator {
-			continue
-		}
 		in := bundle.Incoming{Slug: v.Slug, File: bundle.File{Content: v.Content(), Owner: v.Owner, Deputy: v.Deputy}}
 		if state.Open() {
 			in.Note = v.Note

@@ -33,7 +33,7 @@ func (s *Service) To(ctx context.Context, by work.Caller, req api.TextOf) (api.S
 	}
 	text := likeness.Read(req.Body)
 	near, err := work.Ask(ctx, s.db, func(v work.View) ([]store.Near, error) {
-		return v.Similar(text.Print(), req.Slug, by.Role.Includes(entry.Reviewer), by.ID)
+		return v.Similar(text.Print(), req.Slug, by.Sight())
 	})
 	if err != nil {
 		return api.SimilarList{}, err

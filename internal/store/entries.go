@@ -245,13 +245,13 @@ const codeTaken = `
 select e.slug
 from entries e
 left join versions v on v.entry_id = e.id and v.state in ('draft', 'in-review', 'approved')
-where e.id <> $2 and (e.code = $1 or v.code = $1)
+where e.id <> $2 and (e.code = $1 or v.code = $1 and ($3 or e.owner_id = $4 or e.deputy_id = $4))
 limit 1`
 
-// CodeHolder gives the slug of another entry that has or claims a short code,
-// or ErrNotFound.
-func (r Reader) CodeHolder(code string, entryID int64) (slug string, err error) {
-	return slug, r.get(&slug, codeTaken, code, entryID)
+// CodeHolder gives the slug of another entry that has a short code, or claims it as far
+// as may be seen; or ErrNotFound.
+func (r Reader) CodeHolder(code string, entryID int64, sight Sight) (slug string, err error) {
+	return slug, r.get(&slug, codeTaken, code, entryID, sight.All, sight.Own)
 }
 
 const submitVersion = `

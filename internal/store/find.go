@@ -11,12 +11,18 @@ type Query struct {
 	Labels map[string][]string // by facet, "kind" included: any of the terms
 	State  string              // with All: only versions in this state
 	All    bool                // not only what is published
-	Viewer int64               // with All: whose own drafts to include
-	Drafts bool                // with All: the drafts of others too
+	Sight  Sight               // with All: which drafts to include
 	Mine   bool                // with All: only what the viewer owns or stands in for
 	Newest bool                // the newest first, not the best match
 	After  *Place              // where the page before ended
 	Limit  int
+}
+
+// Sight is which versions that were never published somebody may see: all of them, or
+// those of the entries that a person answers for. The zero Sight sees none.
+type Sight struct {
+	All bool
+	Own int64 // a person, or 0
 }
 
 // Place is where an entry stands in a list. It stays right while others are
@@ -126,7 +132,7 @@ func (r Reader) Find(q Query) (Found, error) {
 		Terms []byte `db:"terms"`
 		Items []byte `db:"items"`
 	}
-	err = r.get(&row, find, labels, append([]string{}, q.Words...), q.All, q.Drafts, q.Viewer, q.State,
+	err = r.get(&row, find, labels, append([]string{}, q.Words...), q.All, q.Sight.All, q.Sight.Own, q.State,
 		title, after.Rank, after.ID, q.Limit, q.Newest, q.Mine)
 	if err != nil {
 		return Found{}, err

@@ -91,15 +91,20 @@ func (r Reader) OwnedBy(person int64) (slugs []string, err error) {
 	return slugs, r.all(&slugs, ownedBy, person)
 }
 
-const owned = `select owner_id as id, count(*) as n from entries group by owner_id`
+const owned = `
+select e.owner_id as id, count(*) as n
+from entries e
+where $1 or e.owner_id = $2 or e.deputy_id = $2 or exists (select from versions v where v.entry_id = e.id and v.published_at is not null)
+group by e.owner_id`
 
-// Owned gives how many entries each person owns, by the person's id.
-func (r Reader) Owned() (map[int64]int, error) {
+// Owned gives how many entries each person owns, of those that may be seen, by the
+// person's id.
+func (r Reader) Owned(sight Sight) (map[int64]int, error) {
 	var rows []struct {
 		ID int64 `db:"id"`
 		N  int   `db:"n"`
 	}
-	err := r.all(&rows, owned)
+	err := r.all(&rows, owned, sight.All, sight.Own)
 	counts := map[int64]int{}
 	for _, row := range rows {
 		counts[row.ID] = row.N

@@ -2,6 +2,8 @@ package store
 
 import (
 	"time"
+
+	"goldshelf/core/entry"
 )
 
 // Follow is what someone follows: an entry by slug, a person's entries by sign-in
@@ -98,14 +100,20 @@ left join versions w on w.entry_id = v.entry_id and w.number = v.number`
 const news = newsColumns + `, n.read
 from news n
 join events v on v.id = n.event_id` + newsJoins + `
-where n.person_id = $1 and ($2 = 0 or n.event_id < $2)
+where n.person_id = $1 and ($2 = 0 or n.event_id < $2) and ` + stillForThem + `
 order by n.event_id desc
 limit $3`
 
-// News gives what someone was told of, the newest first, below an event's number
-// or, with 0, from the newest on.
-func (r Reader) News(person, before int64, limit int) (all []News, err error) {
-	return all, r.all(&all, news, person, before, limit)
+// stillForThem says of news (v, e) whether whoever was told may still see what they are
+// about: $4 all, $5 what is of their own, and of other entries only what all may see, as
+// $6 lists it.
+const stillForThem = `(v.action = any ($6) and exists (select from versions s where s.entry_id = e.id and s.published_at is not null)
+       or $4 or e.owner_id = $5 or e.deputy_id = $5)`
+
+// News gives what someone was told of and may still see, the newest first, below an
+// event's number or, with 0, from the newest on.
+func (r Reader) News(person, before int64, limit int, sight Sight) (all []News, err error) {
+	return all, r.all(&all, news, person, before, limit, sight.All, sight.Own, entry.ToldToAll())
 }
 
 const eventNews = newsColumns + `, true as read
@@ -117,11 +125,16 @@ func (r Reader) EventNews(event int64) (n News, err error) {
 	return n, r.get(&n, eventNews, event)
 }
 
-const unread = `select count(*) as n from news where person_id = $1 and not read`
+const unread = `
+select count(*) as n
+from news n
+join events v on v.id = n.event_id
+join entries e on e.id = v.entry_id
+where n.person_id = $1 and not n.read and $2 = 0 and $3 = 0 and ` + stillForThem
 
-// Unread gives how much someone has not read.
-func (r Reader) Unread(person int64) (n int, err error) {
-	return n, r.get(&n, unread, person)
+// Unread gives how much someone has not read of what they may still see.
+func (r Reader) Unread(person int64, sight Sight) (n int, err error) {
+	return n, r.get(&n, unread, person, 0, 0, sight.All, sight.Own, entry.ToldToAll())
 }
 
 const readNews = `update news set read = true where person_id = $1 and event_id <= $2 and not read`

@@ -47,8 +47,8 @@ type Near struct {
 // Similar gives the versions that share a band or a unit with a print, those
 // first that share the most: published ones, and open ones that the viewer may
 // see. The entry with the slug not is left out.
-func (r Reader) Similar(p likeness.Print, not string, drafts bool, viewer int64) (all []Near, err error) {
-	return all, r.all(&all, similar, append([]int64{}, p.Bands...), append([]int64{}, p.Units...), not, drafts, viewer, mostSimilar)
+func (r Reader) Similar(p likeness.Print, not string, sight Sight) (all []Near, err error) {
+	return all, r.all(&all, similar, append([]int64{}, p.Bands...), append([]int64{}, p.Units...), not, sight.All, sight.Own, mostSimilar)
 }
 
 const sharedBands = `

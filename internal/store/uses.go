@@ -71,10 +71,10 @@ join lateral (` + columns + ` where id = v.id) whole on true`
 
 // answering picks the version that an include gets: the one it is pinned to,
 // if that was ever published; or the published one; or, where drafts may be
-// seen ($2) and nothing is published, the newest.
+// seen ($2 all, or $3 one's own) and nothing is published, the newest.
 const answering = `case
         when w.asked > 0 then v.number = w.asked and v.published_at is not null
-        else v.state = 'published' or $2 and v.published_at is null and not exists (
+        else v.state = 'published' or ($2 or e.owner_id = $3 or e.deputy_id = $3) and v.published_at is null and not exists (
             select from versions p where p.entry_id = e.id and (p.state = 'published' or p.number > v.number))
     end`
 
@@ -87,14 +87,14 @@ type Included struct {
 
 // Included gives, in one round trip, every version that texts with the given
 // includes put in place, directly and through others. What is not there is
-// left out. With drafts, entries that were never published answer with their
-// newest version.
-func (r Reader) Included(includes []fill.Ref, drafts bool) (all []Included, err error) {
+// left out. Entries that were never published answer with their newest version
+// where that may be seen.
+func (r Reader) Included(includes []fill.Ref, sight Sight) (all []Included, err error) {
 	text, err := refsJSON(includes)
 	if err != nil {
 		return nil, err
 	}
-	return all, r.all(&all, included, text, drafts)
+	return all, r.all(&all, included, text, sight.All, sight.Own)
 }
 
 // refsJSON gives references as rows (slug, number) for a parameter.

@@ -10,6 +10,7 @@ import (
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
+	"goldshelf/internal/work"
 )
 
 // Stopped means that checks keep an entry from a step. Its problems are those
@@ -38,10 +39,10 @@ func Policy(r store.Reader) (api.Policy, error) {
 
 // Surround gives a check what it needs of the library: the entries that a text
 // includes, and which of its recommended stack there are.
-func Surround(r store.Reader, in *check.Input, drafts bool) error {
+func Surround(r store.Reader, in *check.Input, sight store.Sight) error {
 	lookup := &Included{r: r}
 	if src, err := in.Parsed(in.Slug, in.Version); err == nil {
-		if lookup, err = IncludedIn(r, src.Text, drafts); err != nil {
+		if lookup, err = IncludedIn(r, src.Text, sight); err != nil {
 			return err
 		}
 	}
@@ -74,11 +75,16 @@ func Surround(r store.Reader, in *check.Input, drafts bool) error {
 	return nil
 }
 
-// Pass holds a version against the checks that stop a step. It returns [Stopped], or a
+// Pass holds a version against the checks that stop a step, with what its caller may see
+// of others' drafts. It returns [Stopped], or a
 // problem.List where it is to be published and could not be filled in.
-func Pass(r store.Reader, p check.Policy, v store.Version, step entry.Action) error {
+func Pass(u *work.Unit, p check.Policy, v store.Version, step entry.Action) error {
+	r, sight := u.Reader, store.Sight{}
+	if step == entry.Submit {
+		sight = u.By.Sight()
+	}
 	in := check.Input{Slug: v.Slug, Version: v.Number, Owner: v.Owner, Content: v.Content()}
-	if err := Surround(r, &in, step == entry.Submit); err != nil {
+	if err := Surround(r, &in, sight); err != nil {
 		return err
 	}
 	if stops := check.Stops(check.Run(in, p), p, step); len(stops) > 0 {
@@ -104,7 +110,7 @@ func fillable(in check.Input) error {
 // shelf again: that what it includes or recommends is there no longer.
 func Stands(r store.Reader, v store.Version, step entry.Action) error {
 	in := check.Input{Slug: v.Slug, Version: v.Number, Owner: v.Owner, Content: v.Content()}
-	if err := Surround(r, &in, false); err != nil {
+	if err := Surround(r, &in, store.Sight{}); err != nil {
 		return err
 	}
 	var wrong problem.List

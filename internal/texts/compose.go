@@ -167,15 +167,16 @@ type Included struct {
 	got map[fill.Ref]store.Version
 }
 
-// IncludedIn reads all that a text includes, directly and through others. With drafts,
-// entries that were never published answer with their newest version.
-func IncludedIn(r store.Reader, text *fill.Text, drafts bool) (*Included, error) {
+// IncludedIn reads all that a text includes, directly and through others. Entries that
+// were never published answer with their newest version where that may be seen; others
+// are as if they were not there.
+func IncludedIn(r store.Reader, text *fill.Text, sight store.Sight) (*Included, error) {
 	in := &Included{r: r, got: map[fill.Ref]store.Version{}}
 	asked := text.Includes()
 	if len(asked) == 0 {
 		return in, nil
 	}
-	all, err := r.Included(asked, drafts)
+	all, err := r.Included(asked, sight)
 	if err != nil {
 		return nil, err
 	}

@@ -12,6 +12,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/internal/lifecycle"
+	"goldshelf/internal/store"
 	"goldshelf/internal/testdb"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
@@ -208,7 +209,7 @@ func TestWhatIsNotThere(t *testing.T) {
 		if err != nil {
 			return nil, err
 		}
-		return texts.IncludedIn(v.Reader, text, false)
+		return texts.IncludedIn(v.Reader, text, store.Sight{})
 	})
 	if err == nil {
 		t.Error("the database did not answer, and nothing is said")

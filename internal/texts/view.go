@@ -68,6 +68,8 @@ func View(r store.Reader, by work.Caller, e store.Entry, v store.Version) api.En
 	}
 	if entry.MaySeeDrafts(by.Actor(), s) {
 		out.Open = e.Open
+	} else {
+		withoutReview(&out)
 	}
 	// Each action stands with the version that it is on.
 	for _, a := range entry.Actions(by.Actor(), s) {
@@ -76,6 +78,15 @@ func View(r store.Reader, by work.Caller, e store.Entry, v store.Version) api.En
 		}
 	}
 	return out
+}
+
+// withoutReview leaves out what was said while a version was reviewed: that is for those
+// who may see drafts, also once it is published.
+func withoutReview(e *api.Entry) {
+	e.Returned, e.Unpublished, e.PublishAt = "", "", nil
+	for i := range e.Approvals {
+		e.Approvals[i].Comment, e.Approvals[i].MadeBy = "", ""
+	}
 }
 
 // there is somebody of the library that a version came from: not one of ours, even of

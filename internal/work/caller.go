@@ -29,6 +29,15 @@ func CallerOf(p store.Person, via string) Caller {
 // Actor is the caller as the life cycle knows them.
 func (c Caller) Actor() entry.Actor { return entry.Actor{ID: c.ID, Role: c.Role} }
 
+// Sight is which versions that were never published the caller may see.
+func (c Caller) Sight() store.Sight {
+	s := store.Sight{All: c.Role.Includes(entry.Reviewer)}
+	if c.Role.Includes(entry.Contributor) {
+		s.Own = c.ID
+	}
+	return s
+}
+
 // MustCurate gives an [entry.Refusal] to all but curators, and to whoever runs the
 // service. What is done, in words: "add people".
 func (c Caller) MustCurate(what string) error {

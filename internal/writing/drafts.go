@@ -165,7 +165,7 @@ func saveOver(u *work.Unit, e store.Entry, on texts.Revision, c entry.Content) (
 		return Draft{}, &Clash{Now: now.Entry, On: now.Revision}
 	}
 	if c.Code != v.Code {
-		if err := codeFree(u.Reader, c.Code, e.ID); err != nil {
+		if err := codeFree(u, c.Code, e.ID); err != nil {
 			return Draft{}, err
 		}
 	}

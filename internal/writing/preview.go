@@ -39,7 +39,7 @@ func (s *Service) Preview(ctx context.Context, by work.Caller, req api.PreviewRe
 func (s *Service) sketch(ctx context.Context, by work.Caller, src fill.Source, values fill.Values, out *api.Preview) error {
 	var newer []fill.Ref
 	form, err := work.See(ctx, s.db, func(v work.View) (*fill.Form, error) {
-		lookup, err := texts.IncludedIn(v.Reader, src.Text, by.Role.Includes(entry.Reviewer))
+		lookup, err := texts.IncludedIn(v.Reader, src.Text, by.Sight())
 		if err != nil {
 			return nil, err
 		}
@@ -73,7 +73,7 @@ func (s *Service) Check(ctx context.Context, by work.Caller, in api.NewEntry) (a
 			return api.Checked{}, err
 		}
 		read := check.Input{Slug: in.Slug, Owner: in.Owner, Content: in.Content}
-		if err := texts.Surround(v.Reader, &read, true); err != nil {
+		if err := texts.Surround(v.Reader, &read, by.Sight()); err != nil {
 			return api.Checked{}, err
 		}
 		return checked(read, p.Policy), nil

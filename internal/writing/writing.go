@@ -144,7 +144,7 @@ func ownersOf(u *work.Unit, req api.NewEntry) (ids [2]int64, err error) {
 // begin makes an entry's next version as a draft, with a note or none, and gives its id.
 // The caller records it.
 func begin(u *work.Unit, entryID int64, number int, c entry.Content, note string) (id int64, err error) {
-	if err := codeFree(u.Reader, c.Code, entryID); err != nil {
+	if err := codeFree(u, c.Code, entryID); err != nil {
 		return 0, err
 	}
 	if id, err = u.AddVersion(entryID, number, u.By.ID, u.Now()); err != nil {
@@ -169,11 +169,11 @@ func contentProblems(r store.Reader, c entry.Content) error {
 	return found.Err()
 }
 
-func codeFree(r store.Reader, code string, entryID int64) error {
+func codeFree(u *work.Unit, code string, entryID int64) error {
 	if code == "" {
 		return nil
 	}
-	slug, err := r.CodeHolder(code, entryID)
+	slug, err := u.CodeHolder(code, entryID, u.By.Sight())
 	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	}

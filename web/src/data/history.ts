@@ -7,6 +7,7 @@ type Schemas = components["schemas"];
 export type Comment = Schemas["Comment"];
 export type NewComment = Schemas["NewComment"];
 export type Record = Schemas["Record"];
+export type ElsewhereVersion = Schemas["ElsewhereVersion"];
 
 export function useComments(slug: string, version?: number, enabled = true) {
   return useQuery({

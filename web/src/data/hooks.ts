@@ -59,6 +59,24 @@ export function useSignOut() {
   });
 }
 
+/** Changes one's own password: every other session and token ends. */
+export function useChangePassword() {
+  return useMutation({
+    mutationFn: (body: { old: string; new: string }) => answered(api.PUT("/session/password", { body })),
+  });
+}
+
+export function useSignOutEverywhere() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: () => answered(api.DELETE("/sessions")),
+    onSuccess: () => {
+      cache.clear();
+      cache.setQueryData(["session"], null);
+    },
+  });
+}
+
 /** A page of the shelf, and the pages after it as they are asked for. */
 export function useShelf(narrowing: Narrowing) {
   return useInfiniteQuery({
@@ -272,7 +290,10 @@ export function useVersions(slug: string) {
       ),
     initialPageParam: "",
     getNextPageParam: (last) => last.next,
-    select: (all) => ({ items: all.pages.flatMap((p) => p.items) }),
+    select: (all) => ({
+      items: all.pages.flatMap((p) => p.items),
+      elsewhere: all.pages[0]?.elsewhere ?? [],
+    }),
   });
 }
 
@@ -310,17 +331,21 @@ export function createEntry(body: NewEntry) {
   return answered(api.POST("/entries", { body }));
 }
 
+/** A decision names the text that was shown: it holds for no other. */
+const decided = (slug: string, seen: string) => ({ path: { slug }, header: { "If-Match": `"${seen}"` } });
+
 /** What the life cycle offers for an entry, by action. */
 const steps = {
   submit: (slug: string, text: string) =>
     api.POST("/entries/{slug}/submit", { params: { path: { slug } }, body: { note: text } }),
   withdraw: (slug: string) => api.POST("/entries/{slug}/withdraw", { params: { path: { slug } } }),
-  approve: (slug: string, text: string) =>
-    api.POST("/entries/{slug}/approve", { params: { path: { slug } }, body: { comment: text } }),
-  return: (slug: string, text: string) =>
-    api.POST("/entries/{slug}/return", { params: { path: { slug } }, body: { because: text } }),
+  approve: (slug: string, text: string, seen: string) =>
+    api.POST("/entries/{slug}/approve", { params: decided(slug, seen), body: { comment: text } }),
+  return: (slug: string, text: string, seen: string) =>
+    api.POST("/entries/{slug}/return", { params: decided(slug, seen), body: { because: text } }),
   restore: (slug: string) => api.POST("/entries/{slug}/restore", { params: { path: { slug } } }),
-  publish: (slug: string) => api.POST("/entries/{slug}/publish", { params: { path: { slug } } }),
+  publish: (slug: string, _: string, seen: string) =>
+    api.POST("/entries/{slug}/publish", { params: decided(slug, seen) }),
 };
 export type Step = keyof typeof steps;
 
@@ -334,12 +359,19 @@ export function useRetire(slug: string) {
   });
 }
 
-/** Takes a step in an entry's life. */
+/** Takes a step in an entry's life; seen names the text that a decision is about. */
 export function useStep(slug: string) {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: ({ step, text = "" }: { step: Step; text?: string }): Promise<Entry> =>
-      answered(steps[step](slug, text)),
+    mutationFn: ({
+      step,
+      text = "",
+      seen = "",
+    }: {
+      step: Step;
+      text?: string;
+      seen?: string;
+    }): Promise<Entry> => answered(steps[step](slug, text, seen)),
     // Not waited for: the page that took the step has its say first.
     onSettled: () => void cache.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "draft" }),
   });

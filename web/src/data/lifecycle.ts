@@ -1,6 +1,10 @@
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { answered, api } from "./api";
+import type { components } from "./schema";
 import { useChange } from "./change";
+
+/** An entry with the text of it that was shown. */
+export type SeenEntry = components["schemas"]["SeenEntry"];
 
 /** What waits for me, a page at a time. */
 export function useWaiting() {
@@ -15,7 +19,9 @@ export function useWaiting() {
 
 /** Publishes entries as one, now or at a time. */
 export function usePublishTogether() {
-  return useChange((body: { slugs: string[]; at?: string }) => answered(api.POST("/publications", { body })));
+  return useChange((body: { entries: SeenEntry[]; at?: string }) =>
+    answered(api.POST("/publications", { body })),
+  );
 }
 
 export function usePublications(enabled: boolean) {

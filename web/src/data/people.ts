@@ -6,7 +6,7 @@ import type { components } from "./schema";
 type Schemas = components["schemas"];
 export type Colleague = Schemas["Colleague"];
 export type PersonChange = Schemas["PersonChange"];
-export type NewColleague = Schemas["NewColleague"];
+export type Person = Schemas["Person"];
 
 export function useTransfer(slug: string) {
   return useChange((to: string) =>
@@ -28,11 +28,10 @@ export function useTransferAll() {
 }
 
 export function useAnswerOffer(slug: string) {
-  return useChange((accept: boolean) =>
-    accept
-      ? answered(api.POST("/entries/{slug}/accept", { params: { path: { slug } } }))
-      : answered(api.POST("/entries/{slug}/decline", { params: { path: { slug } } })),
-  );
+  return useChange(async (accept: boolean): Promise<void> => {
+    if (accept) await answered(api.POST("/entries/{slug}/accept", { params: { path: { slug } } }));
+    else await answered(api.POST("/entries/{slug}/decline", { params: { path: { slug } } }));
+  });
 }
 
 export function usePeople(enabled = true) {
@@ -45,7 +44,7 @@ export function usePeople(enabled = true) {
 }
 
 export function useAddPerson() {
-  return useChange((body: NewColleague) => answered(api.POST("/people", { body })));
+  return useChange((body: Person) => answered(api.POST("/people", { body })));
 }
 
 export function useChangePerson() {

@@ -1,5 +1,16 @@
 import { Link, Outlet, useLocation, useNavigate } from "@tanstack/react-router";
-import { BookOpen, ClipboardList, Inbox, LogOut, Moon, Plus, Search, Settings, Sun } from "lucide-react";
+import {
+  BookOpen,
+  ClipboardList,
+  Inbox,
+  KeyRound,
+  LogOut,
+  Moon,
+  Plus,
+  Search,
+  Settings,
+  Sun,
+} from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Toaster } from "sonner";
@@ -7,6 +18,7 @@ import { useDesk, useSession, useSignOut } from "../data/hooks";
 import { setPasted } from "../data/pasted";
 import { Commands } from "./commands";
 import { fieldLook } from "./basics";
+import { PasswordDialog } from "./password";
 import { useTheme } from "./theme";
 
 /** What stands around every page: the rooms at the left, search and New at the top. */
@@ -120,6 +132,7 @@ function Account() {
   const signOut = useSignOut();
   const navigate = useNavigate();
   const [theme, setTheme] = useTheme();
+  const [password, setPassword] = useState(false);
   if (!session) return null;
   const initials = session.full_name
     .split(" ")
@@ -129,36 +142,46 @@ function Account() {
   const item =
     "flex cursor-pointer items-center gap-2 rounded-field px-3 py-2 outline-none data-[highlighted]:bg-wash";
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="flex size-[34px] items-center justify-center rounded-full bg-wash text-small font-bold text-gold">
-        <span aria-hidden>{initials}</span>
-        <span className="sr-only">Signed in as {session.full_name}</span>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          side="top"
-          align="start"
-          sideOffset={6}
-          className="z-30 min-w-56 rounded-card border border-line bg-leaf p-1.5 shadow-lift"
-        >
-          <DropdownMenu.Label className="px-3 py-2">
-            <span className="block font-semibold">{session.full_name}</span>
-            <span className="text-small text-faded">{session.role}</span>
-          </DropdownMenu.Label>
-          <DropdownMenu.Item className={item} onSelect={() => setTheme(theme === "dark" ? "light" : "dark")}>
-            {theme === "dark" ? <Sun size={16} aria-hidden /> : <Moon size={16} aria-hidden />}
-            {theme === "dark" ? "By daylight" : "By lamplight"}
-          </DropdownMenu.Item>
-          <DropdownMenu.Item
-            className={item}
-            onSelect={() => signOut.mutate(undefined, { onSuccess: () => navigate({ to: "/sign-in" }) })}
+    <>
+      <PasswordDialog open={password} onOpen={setPassword} />
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger className="flex size-[34px] items-center justify-center rounded-full bg-wash text-small font-bold text-gold">
+          <span aria-hidden>{initials}</span>
+          <span className="sr-only">Signed in as {session.full_name}</span>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            side="top"
+            align="start"
+            sideOffset={6}
+            className="z-30 min-w-56 rounded-card border border-line bg-leaf p-1.5 shadow-lift"
           >
-            <LogOut size={16} aria-hidden />
-            Sign out
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+            <DropdownMenu.Label className="px-3 py-2">
+              <span className="block font-semibold">{session.full_name}</span>
+              <span className="text-small text-faded">{session.role}</span>
+            </DropdownMenu.Label>
+            <DropdownMenu.Item
+              className={item}
+              onSelect={() => setTheme(theme === "dark" ? "light" : "dark")}
+            >
+              {theme === "dark" ? <Sun size={16} aria-hidden /> : <Moon size={16} aria-hidden />}
+              {theme === "dark" ? "By daylight" : "By lamplight"}
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={item} onSelect={() => setPassword(true)}>
+              <KeyRound size={16} aria-hidden />
+              Password…
+            </DropdownMenu.Item>
+            <DropdownMenu.Item
+              className={item}
+              onSelect={() => signOut.mutate(undefined, { onSuccess: () => navigate({ to: "/sign-in" }) })}
+            >
+              <LogOut size={16} aria-hidden />
+              Sign out
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </>
   );
 }
 

@@ -13,7 +13,12 @@ const look = "rounded-field border border-line px-4 py-1.5 font-semibold hover:b
 export function NextStep({ item }: { item: DeskItem }) {
   switch (item.action) {
     case "publish":
-      return <Publish item={item} />;
+      if (item.seen) return <Publish item={item} seen={item.seen} />;
+      return (
+        <Link to="/entries/$slug/review" params={{ slug: item.slug }} className={look}>
+          Read it
+        </Link>
+      );
     case "renew":
       return <Renew slug={item.slug} name={titleOf(item)} />;
     case "accept":
@@ -41,7 +46,7 @@ export function NextStep({ item }: { item: DeskItem }) {
   }
 }
 
-function Publish({ item }: { item: DeskItem }) {
+function Publish({ item, seen }: { item: DeskItem; seen: string }) {
   const step = useStep(item.slug);
   return (
     <Button
@@ -49,7 +54,7 @@ function Publish({ item }: { item: DeskItem }) {
       disabled={step.isPending}
       onClick={() =>
         step.mutate(
-          { step: "publish" },
+          { step: "publish", seen },
           {
             onSuccess: () => toast.success(`${titleOf(item)} is on the shelf`),
             onError: (e) => toast.error(e.message),

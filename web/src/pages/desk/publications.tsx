@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { toast } from "sonner";
-import { usePublishTogether } from "../../data/lifecycle";
+import { usePublishTogether, type SeenEntry } from "../../data/lifecycle";
 import { momentOf, timeWords, zoneName } from "../../data/times";
 import { Button, fieldLook, Trouble } from "../../parts/basics";
 
 /** Publishes several approved versions as one, now or at a time. */
-export function PublishTogether({ picked, done }: { picked: string[]; done: () => void }) {
+export function PublishTogether({ picked, done }: { picked: SeenEntry[]; done: () => void }) {
   const [at, setAt] = useState("");
   const publish = usePublishTogether();
   if (picked.length === 0) {
@@ -17,7 +17,7 @@ export function PublishTogether({ picked, done }: { picked: string[]; done: () =
   }
   const send = () =>
     publish.mutate(
-      { slugs: picked, at: at ? momentOf(at) : undefined },
+      { entries: picked, at: at ? momentOf(at) : undefined },
       {
         onSuccess: (out) => {
           toast.success(

@@ -2,7 +2,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { DeskItem } from "../../data/api";
-import { useCancelPublication, usePublications, useWaiting } from "../../data/lifecycle";
+import { useCancelPublication, usePublications, useWaiting, type SeenEntry } from "../../data/lifecycle";
 import { useSession } from "../../data/hooks";
 import { agoWords, timeWords } from "../../data/times";
 import { titleOf } from "../../data/words";
@@ -13,14 +13,19 @@ import { PublishTogether } from "./publications";
 /** What waits for me, in the order of need, each with the one action that it needs. */
 export function WaitingList() {
   const desk = useWaiting();
-  const [picked, setPicked] = useState<string[]>([]);
+  const [picked, setPicked] = useState<SeenEntry[]>([]);
   if (desk.error) return <Trouble error={desk.error} title="The desk could not be read" />;
   if (!desk.data) return <Waiting />;
   const items = desk.data.pages.flatMap((p) => p.items);
   const total = desk.data.pages[0]?.total ?? 0;
   const approved = items.filter((i) => i.waits === "approved" || i.waits === "failed");
-  const pick = (slug: string) =>
-    setPicked(picked.includes(slug) ? picked.filter((p) => p !== slug) : [...picked, slug]);
+  const isPicked = (i: DeskItem) => picked.some((p) => p.slug === i.slug);
+  const pick = (i: DeskItem) =>
+    setPicked(
+      isPicked(i)
+        ? picked.filter((p) => p.slug !== i.slug)
+        : [...picked, { slug: i.slug, seen: i.seen ?? "" }],
+    );
   return (
     <>
       <Scheduled />
@@ -39,8 +44,8 @@ export function WaitingList() {
           <Row
             key={i.waits + i.slug}
             item={i}
-            picked={picked.includes(i.slug)}
-            pick={approved.includes(i) ? () => pick(i.slug) : undefined}
+            picked={isPicked(i)}
+            pick={approved.includes(i) && i.seen ? () => pick(i) : undefined}
           />
         ))}
       </ol>

@@ -5,6 +5,8 @@ import { useDiff, useEntry, useSession, useVersions } from "../../data/hooks";
 import { useAnnotated } from "../../data/history";
 import { useRestoreVersion } from "../../data/lifecycle";
 import { dateWords } from "../../data/times";
+import { stateWords } from "../../data/words";
+import type { ElsewhereVersion } from "../../data/history";
 import { Choice } from "../../parts/choice";
 import { DateStack } from "../../parts/datestack";
 import { Difference, FieldChanges } from "../../parts/difference";
@@ -39,10 +41,32 @@ export function History({ slug }: { slug: string }) {
               </Button>
             )}
           </div>
+          <Elsewhere versions={versions.data.elsewhere} />
           {from !== undefined && to !== undefined && <Compared slug={slug} from={from} to={to} />}
           {from !== undefined && to === undefined && <ByLine slug={slug} number={from} />}
         </div>
       )}
+    </section>
+  );
+}
+
+/** What the entry was in the library that it came from, by names that are not ours. */
+function Elsewhere({ versions }: { versions: ElsewhereVersion[] }) {
+  if (versions.length === 0) return null;
+  return (
+    <section aria-label="Elsewhere" className="order-last rounded-card border border-line bg-leaf px-4 py-3">
+      <h3 className="mb-1 font-sans text-base font-semibold">Elsewhere</h3>
+      <p className="mb-2 text-small text-faded">Before it was imported. Nothing of it counts here.</p>
+      <ol className="text-small">
+        {versions.map((v) => (
+          <li key={v.version} className="border-t border-line py-1.5">
+            <b>{v.version}</b> {stateWords[v.state].toLowerCase()}, {dateWords(v.published_at ?? v.saved_at)}
+            {v.author && `, by ${v.author}`}
+            {v.approvals && `, approved by ${v.approvals.map((a) => a.by).join(", ")}`}
+            {v.note && <span className="block text-faded">{v.note}</span>}
+          </li>
+        ))}
+      </ol>
     </section>
   );
 }

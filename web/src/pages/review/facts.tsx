@@ -60,6 +60,7 @@ export function Facts({ entry, marked, clear }: { entry: Entry; marked?: Marked;
           <p key={a.by}>
             {a.by}, {dateWords(a.at)}
             {a.comment && `: ${a.comment}`}
+            {a.made_by && <span className="block text-small text-faded">{a.made_by}.</span>}
           </p>
         ))}
       </Card>

@@ -13,6 +13,7 @@ import { Difference, FieldChanges } from "../../parts/difference";
 import { FilledText, WrittenText } from "../../parts/text";
 import { markedIn, type Marked } from "./comments";
 import { Facts } from "./facts";
+import { Rewritten } from "./rewritten";
 
 /** All that a reviewer needs of the open version, and what they can do with it. */
 export function Review() {
@@ -37,10 +38,12 @@ export function Review() {
 
 function Open({ now: e, versions }: { now: Entry; versions: Entry[] }) {
   const [marked, setMarked] = useState<Marked>();
+  const [read, setRead] = useState(e);
   const before = versions.find((v) => v.state === "published");
   return (
     <>
-      <Head entry={e} />
+      <Head entry={e} read={read} />
+      {read.seen !== e.seen && <Rewritten read={read} now={e} go={() => setRead(e)} />}
       <div className="grid items-start gap-7 wide:grid-cols-[170px_1fr_300px]">
         <div className="max-wide:order-last">
           <DateStack versions={versions} current={e.version} />
@@ -52,7 +55,7 @@ function Open({ now: e, versions }: { now: Entry; versions: Entry[] }) {
   );
 }
 
-function Head({ entry }: { entry: Entry }) {
+function Head({ entry, read }: { entry: Entry; read: Entry }) {
   const asked = entry.submitted_at ? ` · asked by ${entry.submitted_by} ${agoWords(entry.submitted_at)}` : "";
   return (
     <header className="mb-6 flex flex-wrap items-center gap-4">
@@ -64,20 +67,25 @@ function Head({ entry }: { entry: Entry }) {
         </p>
         <h1 className="text-title max-sm:text-head">{titleOf(entry)}</h1>
       </div>
-      <Steps entry={entry} />
+      <Steps entry={entry} read={read} />
     </header>
   );
 }
 
-/** The buttons follow the life cycle's own list of what is possible. */
-function Steps({ entry }: { entry: Entry }) {
+/**
+ * The buttons follow the life cycle's own list of what is possible. What is decided is decided about the
+ * text that was read; one that has been put in its place since is read first.
+ */
+function Steps({ entry, read }: { entry: Entry; read: Entry }) {
   const navigate = useNavigate();
   const step = useStep(entry.slug);
   const [asking, setAsking] = useState<"return" | "approve" | null>(null);
-  const can = (a: Entry["actions"][number]) => entry.actions.includes(a);
+  const deciding: Entry["actions"][number][] = ["approve", "return", "publish"];
+  const can = (a: Entry["actions"][number]) =>
+    entry.actions.includes(a) && (read.seen === entry.seen || !deciding.includes(a));
   const take = (s: Step, text: string, done: string) =>
     step.mutate(
-      { step: s, text },
+      { step: s, text, seen: read.seen },
       {
         onSuccess: (after) => {
           setAsking(null);

@@ -25,6 +25,8 @@ function Form({ etag, library, done }: { etag: string; library: Library; done: (
   const own = Intl.DateTimeFormat().resolvedOptions().timeZone;
   const [name, setName] = useState(library.name);
   const [zone, setZoneName] = useState(library.zone === "UTC" && !library.name ? own : library.zone);
+  const [idle, setIdle] = useState(library.idle_hours ?? 12);
+  const [days, setDays] = useState(library.session_days ?? 30);
   const set = useSetLibrary();
   return (
     <form
@@ -32,7 +34,7 @@ function Form({ etag, library, done }: { etag: string; library: Library; done: (
       onSubmit={(e) => {
         e.preventDefault();
         set.mutate(
-          { etag, library: { name, zone } },
+          { etag, library: { name, zone, idle_hours: idle, session_days: days } },
           {
             onSuccess: () => {
               setZone(zone);
@@ -67,6 +69,34 @@ function Form({ etag, library, done }: { etag: string; library: Library; done: (
             <option key={z}>{z}</option>
           ))}
         </select>
+      </Field>
+      <Field
+        id="library-idle"
+        label="Hours until an unused session ends"
+        hint="In a browser; commands and applications stay signed in."
+      >
+        <input
+          id="library-idle"
+          type="number"
+          min={1}
+          max={720}
+          required
+          className={fieldLook}
+          value={idle}
+          onChange={(e) => setIdle(e.target.valueAsNumber)}
+        />
+      </Field>
+      <Field id="library-days" label="Days until any session ends">
+        <input
+          id="library-days"
+          type="number"
+          min={1}
+          max={366}
+          required
+          className={fieldLook}
+          value={days}
+          onChange={(e) => setDays(e.target.valueAsNumber)}
+        />
       </Field>
       <Button type="submit" weight="main" className="self-start" disabled={set.isPending}>
         Save

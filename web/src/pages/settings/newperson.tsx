@@ -4,34 +4,30 @@ import { useLabels } from "../../data/hooks";
 import { useAddPerson } from "../../data/people";
 import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
 import { OneOf } from "../../parts/oneof";
+import { PasswordLinks } from "./passwordlinks";
 
 export const roles = ["reader", "contributor", "reviewer", "curator"] as const;
 export type Role = (typeof roles)[number];
 
-/** Adds someone to the library. */
-export function NewPerson({ done }: { done: () => void }) {
+/** Adds someone to the library, and shows the link by which they set a password. */
+export function NewPerson() {
   const departments = useLabels().data?.find((f) => f.name === "department")?.terms ?? [];
   const [person, set] = useState({
     name: "",
     full_name: "",
     department: "",
     role: "contributor" as Role,
-    password: "",
   });
   const add = useAddPerson();
+  if (add.data) return <PasswordLinks links={[add.data]} />;
   return (
     <form
       className="flex flex-col gap-4"
       onSubmit={(e) => {
         e.preventDefault();
         add.mutate(
-          { ...person, department: person.department || undefined, password: person.password || undefined },
-          {
-            onSuccess: (p) => {
-              done();
-              toast.success(`${p.full_name} is in the library`);
-            },
-          },
+          { ...person, department: person.department || undefined },
+          { onSuccess: (p) => toast.success(`${p.person.full_name} is in the library`) },
         );
       }}
     >
@@ -77,20 +73,6 @@ export function NewPerson({ done }: { done: () => void }) {
           set={(department) => set({ ...person, department })}
           none="none"
           of={departments}
-        />
-      </Field>
-      <Field
-        id="person-password"
-        label="First password"
-        hint="At least 10 characters; without one, give them a link to set it."
-      >
-        <input
-          id="person-password"
-          type="password"
-          autoComplete="new-password"
-          className={fieldLook}
-          value={person.password}
-          onChange={(e) => set({ ...person, password: e.target.value })}
         />
       </Field>
       <Button type="submit" weight="main" disabled={add.isPending}>

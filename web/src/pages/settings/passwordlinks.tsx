@@ -44,7 +44,7 @@ export function NewPasswordLink({ name }: { name: string }) {
 }
 
 /** Links to set a password with, to be handed over by the curator: they are shown this once. */
-function PasswordLinks({ links }: { links: PasswordLink[] }) {
+export function PasswordLinks({ links }: { links: PasswordLink[] }) {
   const addressOf = (l: PasswordLink) => `${window.location.origin}/set-password#${l.code}`;
   const copy = (text: string) =>
     void navigator.clipboard.writeText(text).then(

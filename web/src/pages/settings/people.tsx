@@ -31,8 +31,8 @@ export function PeoplePage() {
         ))}
       </ul>
       <ImportPeople />
-      <Dialog open={adding} onOpen={setAdding} title="Add someone">
-        <NewPerson done={() => setAdding(false)} />
+      <Dialog open={adding} onOpen={setAdding} title="Add someone" wide>
+        <NewPerson />
       </Dialog>
     </>
   );

@@ -140,7 +140,7 @@ function FirstCurator({ done }: { done: () => void }) {
           onChange={set("name")}
         />
       </Field>
-      <Field id="password" label="Password" hint="At least 10 characters.">
+      <Field id="password" label="Password" hint="At least 12 characters.">
         <input
           id="password"
           required

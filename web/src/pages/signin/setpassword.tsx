@@ -36,7 +36,7 @@ export function SetPassword() {
           {!code && (
             <Trouble error="This address has no code in it: use the whole link that you were given." />
           )}
-          <Field id="password" label="Password" hint="At least 10 characters.">
+          <Field id="password" label="Password" hint="At least 12 characters.">
             <input
               id="password"
               required
