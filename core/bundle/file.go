@@ -14,6 +14,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
+	"goldshelf/core/strict"
 )
 
 // MaxHeader is the longest header of an entry file, in bytes.
@@ -94,6 +95,9 @@ func cutLine(s string) (rest string, ok bool) {
 
 // readHeader reads the header's YAML.
 func (f *File) readHeader(src string) error {
+	if err := strict.YAML(src); err != nil {
+		return problem.List{tooMuchYAML(err)}
+	}
 	tree, err := parser.ParseBytes([]byte(src), 0, parser.AllowDuplicateMapKey())
 	if err != nil {
 		return problem.List{yamlProblem(err)}
@@ -134,6 +138,16 @@ func (f *File) readHeader(src string) error {
 		})
 	}
 	return h.found.Err()
+}
+
+// tooMuchYAML turns what [strict.YAML] says into a problem of the header.
+func tooMuchYAML(err error) problem.Problem {
+	p := problem.Problem{Code: "yaml", Message: "the header cannot be read: " + err.Error(), Line: 1, Column: 1}
+	var bad *strict.Unreadable
+	if errors.As(err, &bad) {
+		p.Message, p.Line, p.Column = "the header cannot be read: "+bad.Why, bad.Line, bad.Column
+	}
+	return p
 }
 
 // yamlProblem turns the parser's error into one of ours.

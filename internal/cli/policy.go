@@ -15,6 +15,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
+	"goldshelf/core/strict"
 )
 
 func (a *app) policy() *cli.Command {
@@ -59,6 +60,9 @@ func (a *app) readPolicy(file string) (p api.Policy, err error) {
 	data, err := a.readAll(file)
 	if err != nil {
 		return p, err
+	}
+	if err := strict.YAML(string(data)); err != nil {
+		return p, fmt.Errorf("%s: %w", file, err)
 	}
 	text, err := yaml.YAMLToJSON(data)
 	if err == nil {

@@ -17,6 +17,7 @@ import (
 	"goldshelf/client"
 	"goldshelf/core/bundle"
 	"goldshelf/core/fill"
+	"goldshelf/core/strict"
 )
 
 func (a *app) find() *cli.Command {
@@ -315,7 +316,10 @@ func (a *app) valuesOf(cmd *cli.Command) (map[string][]string, error) {
 			return nil, err
 		}
 		read := map[string]any{}
-		if err := yaml.Unmarshal(data, &read); err != nil {
+		if err = strict.YAML(string(data)); err == nil {
+			err = yaml.Unmarshal(data, &read)
+		}
+		if err != nil {
 			return nil, fmt.Errorf("%s holds no values: %w; it is JSON or YAML with a value for each name", file, err)
 		}
 		for name, v := range read {

@@ -150,6 +150,9 @@ func (s *Service) Reread(ctx context.Context, by work.Caller, id string, how bun
 
 // Delete forgets an import.
 func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
+	if err := mayImport(by); err != nil {
+		return err
+	}
 	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
 		if _, err := brought(u.Reader, by, id); err != nil {
 			return err

@@ -40,6 +40,9 @@ func (s *Service) Publish(ctx context.Context, by work.Caller, slug string, seen
 // others include first. With a time it is done then; the versions are looked at now as
 // well, but only what they are at that time counts. Its errors are those of Publish.
 func (s *Service) PublishTogether(ctx context.Context, by work.Caller, entries []api.SeenEntry, at *time.Time) (api.Published, error) {
+	if err := by.MustCurate("publish"); err != nil {
+		return api.Published{}, err
+	}
 	if len(entries) == 0 || len(entries) > mostTogether {
 		return api.Published{}, work.Wrong("/entries", "range", "%d entries are to be published together; it takes 1 to %d", len(entries), mostTogether)
 	}

@@ -49,7 +49,7 @@ func TestOddBytesAreRefused(t *testing.T) {
 	odd := []string{"%00", "%ff", "a%00b", "%c3%28", "-1", "0", "99999999999999999999", "1e9", "x", "%2e%2e%2f", strings.Repeat("a", 3000)}
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {
-			if path == "/session" {
+			if path == "/session" || path == "/sessions" {
 				continue // it would end the sign-in
 			}
 			for _, value := range odd {

@@ -148,13 +148,28 @@ type answered struct {
 // tokenOf gives a token of somebody who signed in before the record begins.
 func (w *world) tokenOf(name string) string {
 	w.t.Helper()
+	return w.tokenOfID(w.By(name).ID)
+}
+
+// idOf is the id of somebody who was not there when the world began.
+func (w *world) idOf(t *testing.T, name string) int64 {
+	t.Helper()
+	p, err := w.Store.Ask(context.Background(), time.Now()).PersonByName(name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return p.ID
+}
+
+func (w *world) tokenOfID(person int64) string {
+	w.t.Helper()
 	token := rand.Text()
 	sum := sha256.Sum256([]byte(token))
 	now := w.Clock.Now()
 	if err := w.Store.Change(context.Background(), now, func(tx store.Tx) error {
-		return tx.AddToken(store.Token{Hash: sum[:], Person: w.By(name).ID, Expires: now.AddDate(1, 0, 0)})
+		return tx.AddToken(store.Token{Hash: sum[:], Person: person, Expires: now.AddDate(1, 0, 0)})
 	}); err != nil {
-		w.t.Fatalf("a token for %s: %v", name, err)
+		w.t.Fatalf("a token for %d: %v", person, err)
 	}
 	return token
 }
