@@ -252,4 +252,5 @@ type Verified struct {
 	Head    string `json:"head"`
 	Broken  int64  `json:"broken,omitempty"` // the number of the first record that does not hold
 	Why     string `json:"why,omitempty"`
+	HeadIn  *bool  `json:"head_in,omitempty"` // of a head that was asked about: whether it is in the chain
 }

@@ -47,7 +47,13 @@ func (c *Client) ExportAudit(ctx context.Context, format string, q AuditQuery) (
 	return data, err
 }
 
-// VerifyAudit holds every record of changes against the one before it.
-func (c *Client) VerifyAudit(ctx context.Context) (api.Verified, error) {
-	return read[api.Verified](ctx, c, get("/audit/verify"))
+// VerifyAudit holds every record of changes against the one before it, and says whether
+// the head that an earlier verification gave is in the chain; without one it cannot know
+// whether the whole record was made anew.
+func (c *Client) VerifyAudit(ctx context.Context, head string) (api.Verified, error) {
+	q := url.Values{}
+	if head != "" {
+		q.Set("head", head)
+	}
+	return read[api.Verified](ctx, c, request{method: http.MethodGet, path: "/audit/verify", query: q})
 }

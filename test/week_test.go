@@ -257,7 +257,7 @@ func TestAnsweredSavesOutliveAKill(t *testing.T) {
 					t.Errorf("writer %d was answered for save %d, and the draft says %q", n, last, e.Body)
 				}
 			}
-			if v, err := c.VerifyAudit(t.Context()); err != nil || v.Broken != 0 {
+			if v, err := c.VerifyAudit(t.Context(), ""); err != nil || v.Broken != 0 {
 				t.Errorf("the record afterwards: %+v, %v", v, err)
 			}
 		})

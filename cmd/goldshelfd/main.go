@@ -18,6 +18,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/internal/audit"
+	"goldshelf/internal/jobs"
 	"goldshelf/internal/people"
 	"goldshelf/internal/service"
 	"goldshelf/internal/store"
@@ -59,6 +60,8 @@ func command() *cli.Command {
 					&cli.StringFlag{Name: "listen", Usage: "where to listen", Value: "127.0.0.1:7420", Sources: cli.EnvVars("GOLDSHELF_LISTEN"), Destination: &o.Listen},
 					&cli.StringFlag{Name: "public-url", Usage: "where people find the service, such as https://shelf.example, if a proxy stands before it", Sources: cli.EnvVars("GOLDSHELF_PUBLIC_URL"), Destination: &o.PublicURL},
 					&cli.StringSliceFlag{Name: "trusted-proxy", Usage: "the `ADDRESS` of a proxy whose word on where a request comes from is believed", Sources: cli.EnvVars("GOLDSHELF_TRUSTED_PROXY"), Destination: &o.Proxies},
+					&cli.IntFlag{Name: "database-connections", Usage: "how many connections to the database to open at most", Value: store.Connections, Sources: cli.EnvVars("GOLDSHELF_DATABASE_CONNECTIONS"), Destination: &o.Connections},
+					&cli.StringFlag{Name: "head-file", Usage: "keep the head of the record of changes in this `FILE`, best on another disk; in the data directory, if left out", Sources: cli.EnvVars("GOLDSHELF_HEAD_FILE"), Destination: &o.HeadFile},
 					&cli.BoolFlag{Name: "demo", Usage: "fill an empty library with the demo of Larkfen Water", Sources: cli.EnvVars("GOLDSHELF_DEMO"), Destination: &o.Demo},
 					&cli.StringSliceFlag{Name: "allow-channel", Usage: "let channels be at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CHANNEL"), Destination: &o.Inside},
 				}, database...),
@@ -69,7 +72,7 @@ func command() *cli.Command {
 				Usage: "bring the database's schema up to date, and do nothing else",
 				Flags: database,
 				Action: func(ctx context.Context, _ *cli.Command) error {
-					return service.WithStore(ctx, o, func(*store.DB) error { return nil })
+					return service.WithStore(ctx, o, func(context.Context, *store.DB) error { return nil })
 				},
 			},
 			setupCommand(&o, database),
@@ -110,7 +113,8 @@ func command() *cli.Command {
 					Usage:       "hold every record against the one before it, and say which is the first that does not hold",
 					Description: "Exit status 1 if one does not hold. With --head also what an earlier verification gave is held against it: that finds a record which was made anew from its beginning.",
 					Flags: append([]cli.Flag{
-						&cli.StringFlag{Name: "head", Usage: "the `HEAD` that an earlier verification gave"},
+						&cli.StringFlag{Name: "head", Usage: "the `HEAD` that an earlier verification gave; what the service has kept, if left out"},
+						&cli.StringFlag{Name: "head-file", Usage: "the `FILE` in which the service keeps it", Sources: cli.EnvVars("GOLDSHELF_HEAD_FILE"), Destination: &o.HeadFile},
 					}, database...),
 					Action: func(ctx context.Context, c *cli.Command) error { return verify(ctx, o, c.String("head")) },
 				}},
@@ -121,6 +125,12 @@ func command() *cli.Command {
 
 // verify reads the record of changes. It does so beside a service that runs, too.
 func verify(ctx context.Context, o service.Options, head string) error {
+	if head == "" && o.HeadKept() != "" {
+		var err error
+		if head, err = jobs.ReadHead(o.HeadKept()); err != nil {
+			return err
+		}
+	}
 	return service.Look(ctx, o, func(db *store.DB) error {
 		v, err := audit.Verify(ctx, work.New(db, time.Now), head)
 		if err != nil {
@@ -128,6 +138,9 @@ func verify(ctx context.Context, o service.Options, head string) error {
 		}
 		if v.Broken > 0 {
 			return fmt.Errorf("record %d of %d does not hold: %s", v.Broken, v.Records, v.Why)
+		}
+		if v.HeadIn == nil {
+			fmt.Println("There was no head to hold it against: a record made anew from its beginning would hold too.")
 		}
 		fmt.Printf("All %d records hold. Keep this, and verify against it later: %s\n", v.Records, v.Head)
 		return nil

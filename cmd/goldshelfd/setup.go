@@ -53,7 +53,7 @@ func setup(ctx context.Context, c *cli.Command, o service.Options) error {
 		return err
 	}
 	curator := api.Person{Name: c.String("curator"), FullName: c.String("full-name")}
-	return service.WithStore(ctx, o, func(db *store.DB) error {
+	return service.WithStore(ctx, o, func(ctx context.Context, db *store.DB) error {
 		w := work.New(db, time.Now)
 		everyone, library := people.New(w), settings.New(w)
 		if err := everyone.CheckFirstCurator(ctx, curator, password); err != nil {

@@ -183,12 +183,24 @@ func jsonLines(all []store.Record) ([]byte, error) {
 	return out.Bytes(), nil
 }
 
-// Verify holds every record of changes against the one before it and its own hash.
-func (s *Service) Verify(ctx context.Context, by work.Caller) (api.Verified, error) {
+// Verify is [Verify] by a curator.
+func (s *Service) Verify(ctx context.Context, by work.Caller, kept string) (api.Verified, error) {
 	if err := by.MustCurate("verify the record of changes"); err != nil {
 		return api.Verified{}, err
 	}
-	return Verify(ctx, s.db, "")
+	return Verify(ctx, s.db, kept)
+}
+
+// Head gives what stands for the whole record as it is now: the number and the hash of
+// its newest, as [Verify] takes it. Of an empty record it is empty.
+func Head(ctx context.Context, db *work.DB) (string, error) {
+	return work.Ask(ctx, db, func(v work.View) (string, error) {
+		number, hash, err := v.AuditHead()
+		if errors.Is(err, store.ErrNotFound) {
+			return "", nil
+		}
+		return fmt.Sprintf("%d:%s", number, hash), err
+	})
 }
 
 // Verify holds every record of changes against the one before it and its own hash. Kept
@@ -203,8 +215,9 @@ func Verify(ctx context.Context, db *work.DB, kept string) (api.Verified, error)
 		}
 		out := api.Verified{Records: v.Records, Head: fmt.Sprintf("%d:%s", v.Records, v.Hash), Broken: v.Broken, Why: map[string]string{
 			"gap": "the one before it is missing", "order": "it does not follow the one before it", "changed": "it was changed after it was written",
+			"name": "the person it is of was called otherwise when it was written",
 		}[v.Why]}
-		if kept == "" || out.Broken > 0 {
+		if kept == "" {
 			return out, nil
 		}
 		return against(r.Reader, out, kept)
@@ -216,15 +229,19 @@ func against(r store.Reader, out api.Verified, kept string) (api.Verified, error
 	text, hash, ok := strings.Cut(kept, ":")
 	number, err := strconv.ParseInt(text, 10, 64)
 	if !ok || err != nil {
-		return out, work.Wrong("", "head", "%q is no head of the record; write what an earlier verification gave, a number, a colon and a hash", kept)
+		return out, work.Wrong("/head", "head", "%q is no head of the record; write what an earlier verification gave, a number, a colon and a hash", kept)
 	}
 	now, err := r.AuditHash(number)
-	switch {
-	case errors.Is(err, store.ErrNotFound):
-		out.Broken, out.Why = number, "it was there at the earlier verification, and is gone"
-	case err != nil:
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return out, err
-	case now != hash:
+	}
+	in := err == nil && now == hash
+	out.HeadIn = &in
+	switch {
+	case in || out.Broken > 0:
+	case err != nil:
+		out.Broken, out.Why = number, "it was there at the earlier verification, and is gone"
+	default:
 		out.Broken, out.Why = number, "it has another hash than at the earlier verification: the record was made anew"
 	}
 	return out, nil

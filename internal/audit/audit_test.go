@@ -33,7 +33,7 @@ func TestTheChainHolds(t *testing.T) {
 			t.Error(err)
 		}
 	}
-	v, err := s.Verify(ctx, w.By("curator"))
+	v, err := s.Verify(ctx, w.By("curator"), "")
 	if err != nil || v.Broken != 0 || v.Records < 16 {
 		t.Fatalf("got %+v, %v", v, err)
 	}

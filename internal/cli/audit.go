@@ -26,6 +26,7 @@ func (a *app) audit() *cli.Command {
 			&cli.IntFlag{Name: "limit", Usage: "how many at most", Value: 50},
 			&cli.StringFlag{Name: "export", Usage: "all that match, the oldest first, as csv or jsonl on standard output"},
 			&cli.BoolFlag{Name: "verify", Usage: "hold every record against the one before it"},
+			&cli.StringFlag{Name: "head", Usage: "and against the `HEAD` that an earlier verification gave"},
 		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			c, err := a.signedIn()
@@ -33,7 +34,7 @@ func (a *app) audit() *cli.Command {
 				return err
 			}
 			if cmd.Bool("verify") {
-				v, err := c.VerifyAudit(ctx)
+				v, err := c.VerifyAudit(ctx, cmd.String("head"))
 				if err != nil {
 					return err
 				}
@@ -94,5 +95,8 @@ func Holds(v api.Verified) string {
 	if v.Broken > 0 {
 		return fmt.Sprintf("Record %d of %d does not hold: %s.", v.Broken, v.Records, v.Why)
 	}
-	return fmt.Sprintf("All %d records hold. Keep this, and verify against it later: %s", v.Records, v.Head)
+	if v.HeadIn != nil {
+		return fmt.Sprintf("All %d records hold, and the head that you kept is among them. Keep this one from now on: %s", v.Records, v.Head)
+	}
+	return fmt.Sprintf("All %d records hold among themselves; a record made anew from its beginning would too. Keep this elsewhere, and verify against it later: %s", v.Records, v.Head)
 }

@@ -56,7 +56,7 @@ type deliveries struct {
 
 // claim takes on as much as can be sent now, and has it sent.
 func (d *deliveries) claim(ctx context.Context) error {
-	unclearErr := d.notify.LeaveUnclear(ctx)
+	resumeErr := d.notify.Resume(ctx)
 	due, err := d.notify.ClaimDue(ctx, sendAtOnce-len(d.free))
 	for _, one := range due {
 		d.free <- struct{}{} // there is room: nobody else puts anything in
@@ -69,7 +69,7 @@ func (d *deliveries) claim(ctx context.Context) error {
 			d.job.Wake() // there is room for more
 		})
 	}
-	return errors.Join(unclearErr, err)
+	return errors.Join(resumeErr, err)
 }
 
 // indexAtOnce is how many versions are worked through in one unit.

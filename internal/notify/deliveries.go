@@ -43,7 +43,10 @@ func (s *Service) Send(ctx context.Context, due Delivery) error {
 		Data: map[string]any{"slug": it.Slug, "title": it.Title, "kind": it.Kind, "version": it.Version, "department": n.Department, "by": it.ByName, "why": it.Why},
 	})
 	d.State, d.Status, d.Failed = "done", status, ""
-	if sendErr != nil {
+	if sendErr != nil && ctx.Err() != nil {
+		// The service stops: that is no failure of the channel's.
+		d.State, d.NextAt, d.Attempts = "waiting", at, d.Attempts-1
+	} else if sendErr != nil {
 		d.State, d.Failed = "given-up", sendErr.Error()
 		if pause, more := channel.Pause(d.Attempts); more && !errors.Is(sendErr, channel.ErrInside) {
 			d.State, d.NextAt = "waiting", at.Add(pause)
@@ -63,7 +66,8 @@ const (
 	stoppedBefore = time.Minute
 )
 
-// LeaveUnclear marks what was being sent when a service was stopped.
-func (s *Service) LeaveUnclear(ctx context.Context) error {
-	return work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error { return u.LeaveUnclear(u.Now().Add(-stoppedBefore)) })
+// Resume has sent again, under the same id, what was being sent when a service was
+// stopped.
+func (s *Service) Resume(ctx context.Context) error {
+	return work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error { return u.ResumeDeliveries(u.Now().Add(-stoppedBefore)) })
 }

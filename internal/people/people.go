@@ -252,6 +252,10 @@ func (s *Service) Change(ctx context.Context, by work.Caller, name string, req a
 		if err != nil {
 			return api.Colleague{}, err
 		}
+		// Everyone waits for this: who may no longer say so does not.
+		if now, err := u.PersonByName(by.Name); by.ID != 0 && (err != nil || !now.Active || now.Role != string(by.Role)) {
+			return api.Colleague{}, errors.Join(err, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "your role has changed since you asked; see what you may do now"})
+		}
 		wrong, detail := apply(&p, req, terms)
 		wrong = append(wrong, personProblems(person(p))...)
 		if err := lastCurator(u.Reader, p, &wrong); err != nil {
@@ -263,7 +267,9 @@ func (s *Service) Change(ctx context.Context, by work.Caller, name string, req a
 		if err := u.SetPerson(p); err != nil {
 			return api.Colleague{}, err
 		}
-		u.Record("change-person", 0, 0, detail)
+		own := by
+		own.Role = "" // it may be the caller's own that changes here
+		u.RecordAs(own, "change-person", 0, 0, detail)
 		u.After(s.known.forget)
 		return colleague(p), nil
 	})

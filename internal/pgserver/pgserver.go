@@ -15,6 +15,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -47,6 +48,8 @@ type Server struct {
 	port     int
 	pid      int
 	exited   chan struct{} // closed when the server has ended; nil if it was taken over
+
+	mu sync.Mutex // guards pid and exited, which change when it is started again
 }
 
 // Start runs the cluster in dir, which it makes where there is none. A server
@@ -112,7 +115,11 @@ func (s *Server) URLAs(role, password, database string) string {
 }
 
 // PID is the process id of the server.
-func (s *Server) PID() int { return s.pid }
+func (s *Server) PID() int {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.pid
+}
 
 // EnsureDatabase makes a database where there is none of that name.
 func (s *Server) EnsureDatabase(ctx context.Context, name string) error {
@@ -357,6 +364,9 @@ func (s *Server) clearStale() error {
 }
 
 func (s *Server) launchOn(ctx context.Context, bin string) (portBusy bool, err error) {
+	if err := s.shortenLog(); err != nil {
+		return false, err
+	}
 	log, err := os.OpenFile(s.logFile(), os.O_RDWR|os.O_CREATE|os.O_APPEND, 0o600)
 	if err != nil {
 		return false, diskError("open "+s.logFile(), err)
@@ -377,10 +387,13 @@ func (s *Server) launchOn(ctx context.Context, bin string) (portBusy bool, err e
 	if err := cmd.Start(); err != nil {
 		return false, fmt.Errorf("start PostgreSQL: %w", err)
 	}
-	s.pid, s.exited = cmd.Process.Pid, make(chan struct{})
+	exited := make(chan struct{})
+	s.mu.Lock()
+	s.pid, s.exited = cmd.Process.Pid, exited
+	s.mu.Unlock()
 	go func() {
 		_ = cmd.Wait() // its log says more than its status
-		close(s.exited)
+		close(exited)
 	}()
 	ctx, cancel := context.WithTimeout(ctx, readyWithin)
 	defer cancel()
@@ -399,6 +412,21 @@ func (s *Server) launchOn(ctx context.Context, bin string) (portBusy bool, err e
 		case <-time.After(15 * time.Millisecond):
 		}
 	}
+}
+
+// mostLog is how much of the server's log is kept when it is started, in bytes.
+const mostLog = 4 << 20
+
+// shortenLog puts a long log aside, in the place of the one before.
+func (s *Server) shortenLog() error {
+	info, err := os.Stat(s.logFile())
+	if err != nil || info.Size() < mostLog {
+		return nil
+	}
+	if err := os.Rename(s.logFile(), s.logFile()+".old"); err != nil {
+		return diskError("put the log aside", err)
+	}
+	return nil
 }
 
 func (s *Server) ping(ctx context.Context) error {

@@ -46,6 +46,6 @@ func (s *server) exportAudit(c fiber.Ctx) error {
 }
 
 func (s *server) verifyAudit(c fiber.Ctx) error {
-	out, err := s.lib.Audit.Verify(c.Context(), caller(c))
+	out, err := s.lib.Audit.Verify(c.Context(), caller(c), c.Query("head"))
 	return answer(c, out, err)
 }

@@ -103,12 +103,15 @@ func TestTamperingIsFound(t *testing.T) {
 		"another person":      {`update events set person_id = person_id % 5 + 1 where id = 3`, 3, "changed"},
 		"another time":        {`update events set at = at + interval '1 second' where id = 4`, 4, "changed"},
 		"another detail":      {`update events set detail = '{"note": "x"}' where id = 2`, 2, "changed"},
+		"another slug":        {`update events set slug = 'another' where id = 2`, 2, "changed"},
+		"the person renamed":  {`update people set name = 'somebody' where name = 'reviewer'`, 3, "called otherwise"},
+		"made nameless":       {`update people set name = 'gone', full_name = 'Gone' where name = 'reviewer'; delete from salts where person_id = (select id from people where name = 'gone')`, 0, ""},
 		"one taken out":       {`delete from events where id = 2`, 3, "missing"},
 		"the first taken out": {`delete from events where id = 1`, 2, "missing"},
 		"one taken out, and those after it moved up":   {`delete from events where id = 2; update events set id = id - 1 where id > 2`, 2, "does not follow"},
-		"one changed, with a hash that fits it":        {`update events set action = 'x', hash = event_hash(previous, id, at, person_id, via, 'x', entry_id, number, detail) where id = 2`, 3, "does not follow"},
+		"one changed, with a hash that fits it":        {`update events set action = 'x', hash = event_hash_2(previous, id, at, person_id, who, via, 'x', entry_id, slug, number, detail) where id = 2`, 3, "does not follow"},
 		"the last taken out, against what was kept":    {`delete from events where id = 8`, 8, "is gone"},
-		"the last written anew, against what was kept": {`update events set action = 'x', hash = event_hash(previous, id, at, person_id, via, 'x', entry_id, number, detail) where id = 8`, 8, "made anew"},
+		"the last written anew, against what was kept": {`update events set action = 'x', hash = event_hash_2(previous, id, at, person_id, who, via, 'x', entry_id, slug, number, detail) where id = 8`, 8, "made anew"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
@@ -116,7 +119,7 @@ func TestTamperingIsFound(t *testing.T) {
 			ctx := context.Background()
 			w.publish(snippet("close", "Regards.\n"))
 			w.publish(snippet("other", "Text.\n"))
-			before := step[api.Verified](t, "verify")(w.as("curator").VerifyAudit(ctx))
+			before := step[api.Verified](t, "verify")(w.as("curator").VerifyAudit(ctx, ""))
 			if before.Records != 8 || before.Broken != 0 {
 				t.Fatalf("before: %+v", before)
 			}

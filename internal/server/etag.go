@@ -3,16 +3,12 @@ package server
 import (
 	"crypto/sha256"
 	"encoding/hex"
-	"errors"
-	"fmt"
 	"strings"
 
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/core/entry"
-	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
-	"goldshelf/internal/work"
 )
 
 // etagOf names a saved state of an open version.
@@ -70,45 +66,4 @@ func (s *server) fresh(c fiber.Ctx) error {
 		}
 	}
 	return nil
-}
-
-// onlyOnce carries a POST with an Idempotency-Key out once, and gives the same answer to
-// whoever sends it again. What changed nothing is worked out again.
-func (s *server) onlyOnce(c fiber.Ctx) error {
-	given := c.Get("Idempotency-Key")
-	if c.Method() != fiber.MethodPost || given == "" {
-		return c.Next()
-	}
-	sum := sha256.Sum256(fmt.Appendf(nil, "%d\n%s\n%s", caller(c).ID, c.Path(), given))
-	key, request := hex.EncodeToString(sum[:]), sumOf(c)
-	there, err := work.Answered(c.Context(), s.lib.DB, key)
-	if err != nil {
-		return err
-	}
-	if there != nil {
-		return again(c, there, request)
-	}
-	c.SetContext(work.WithOnce(c.Context(), &work.Once{Key: key, Request: request[:], Answer: func(body []byte) store.Answer {
-		return store.Answer{Status: c.Response().StatusCode(), Body: body}
-	}}))
-	if err := c.Next(); !errors.Is(err, work.ErrAnswered) {
-		return err
-	}
-	// The same request came twice at once, and the other one was carried out.
-	if there, err = work.Answered(c.Context(), s.lib.DB, key); err != nil {
-		return err
-	}
-	return again(c, there, request)
-}
-
-// again repeats an answer.
-func again(c fiber.Ctx, a *store.Answer, request [sha256.Size]byte) error {
-	if string(a.Request) != string(request[:]) {
-		return &status{fiber.StatusUnprocessableEntity, "this Idempotency-Key came with another request before; make a new key for each request"}
-	}
-	if len(a.Body) == 0 {
-		return c.SendStatus(a.Status)
-	}
-	c.Set(fiber.HeaderContentType, fiber.MIMEApplicationJSONCharsetUTF8)
-	return c.Status(a.Status).Send(a.Body)
 }

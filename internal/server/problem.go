@@ -13,6 +13,7 @@ import (
 	"goldshelf/core/problem"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/people"
+	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
 	"goldshelf/internal/writing"
@@ -121,6 +122,14 @@ func problemFor(err error) (p api.Problem, known bool) {
 		p, _ := say(fib.Code, "request", "The request cannot be answered")
 		p.Detail = fmt.Sprintf("the request cannot be answered: %s; see the API's description at /api/v1/openapi.yaml", fib.Message)
 		return p, true
+	case errors.Is(err, store.ErrUnsure):
+		p, _ := say(fiber.StatusServiceUnavailable, "unsure", "It may have been saved")
+		p.Detail = "the database went away before it said whether this was saved; it may have been. Read it again"
+		return p, true
+	case errors.Is(err, store.ErrAway), errors.Is(err, store.ErrTryAgain):
+		p, _ := say(fiber.StatusServiceUnavailable, "busy", "The service is busy")
+		p.Detail = "the database does not answer at the moment, and nothing was changed; try again in a moment"
+		return p, true
 	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
 		p, _ := say(fiber.StatusServiceUnavailable, "busy", "The service is busy")
 		p.Detail = "the service did not finish in time; try again in a moment"
@@ -170,6 +179,9 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 	var soon *people.TooSoon
 	if errors.As(err, &soon) {
 		c.Set(fiber.HeaderRetryAfter, strconv.Itoa(int(soon.Wait.Seconds())+1))
+	}
+	if p.Status == fiber.StatusServiceUnavailable {
+		c.Set(fiber.HeaderRetryAfter, "2")
 	}
 	if p.Status == fiber.StatusUnauthorized {
 		c.Set(fiber.HeaderWWWAuthenticate, `Bearer realm="Gold Shelf"`)

@@ -141,7 +141,7 @@ func TestManySaveAtOnce(t *testing.T) {
 		choices = append(choices, api.Choice{Number: i, Do: api.Import})
 	}
 	step[api.Applied](t, "take")(w.as("curator").ApplyImport(ctx, plan.ID, api.ApplyRequest{Digest: plan.Digest, Choices: choices}))
-	if v := step[api.Verified](t, "verify")(w.as("curator").VerifyAudit(ctx)); v.Broken != 0 || v.Records < 300+writers*(each+1) {
+	if v := step[api.Verified](t, "verify")(w.as("curator").VerifyAudit(ctx, "")); v.Broken != 0 || v.Records < 300+writers*(each+1) {
 		t.Errorf("the record: %+v", v)
 	}
 }

@@ -32,6 +32,9 @@ const MaxBody = 1 << 20
 // answerWithin is how long a request may take.
 const answerWithin = 30 * time.Second
 
+// readyWithin is how long the database may take to say that it is there.
+const readyWithin = 1500 * time.Millisecond
+
 // importWithin is how long an import or an export may take.
 const importWithin = 5 * time.Minute
 
@@ -123,7 +126,10 @@ func New(lib *library.Library, opt Options) *Service {
 }
 
 func (s *server) ready(c fiber.Ctx) error {
-	if err := s.lib.DB.Ready(c.Context()); err != nil {
+	ctx, cancel := context.WithTimeout(c.Context(), readyWithin)
+	defer cancel()
+	if err := s.lib.DB.Ready(ctx); err != nil {
+		c.Set(fiber.HeaderRetryAfter, "2")
 		return c.Status(fiber.StatusServiceUnavailable).SendString("the database does not answer\n")
 	}
 	return c.SendString("ready\n")

@@ -3,6 +3,7 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"errors"
@@ -37,11 +38,21 @@ type Options struct {
 	DataDir     string   // where the private one lives
 	Demo        bool     // fill an empty library with the demo's
 	PublicURL   string   // where people find the service; empty is where it listens
+	Connections int      // to the database, at most; 0 is store.Connections
+	HeadFile    string   // keeps the head of the record; empty is in the data directory, or nowhere without one
 	Proxies     []string // addresses whose word on where a request comes from is believed
 	Inside      []string // hosts inside the machine or network that channels may be at
 	Log         *slog.Logger
 	Out         io.Writer // gets the line "ready http://…"
 	Err         io.Writer // gets the code of the first curator
+}
+
+// HeadKept is where the head of the record is kept, or nothing.
+func (o Options) HeadKept() string {
+	if o.HeadFile != "" || o.DatabaseURL != "" {
+		return o.HeadFile
+	}
+	return filepath.Join(o.DataDir, "record-head")
 }
 
 // DefaultDataDir is where the library lives if nothing else is said.
@@ -56,16 +67,32 @@ func DefaultDataDir() string {
 }
 
 // WithStore opens the library's database, starting it if it is a private one,
-// brings its schema up to date, runs do, and stops what it started. A private one
-// is worked on as a role that owns nothing in it.
-func WithStore(ctx context.Context, o Options, do func(*store.DB) error) (err error) {
+// brings its schema up to date, runs do, and stops what it started. A private one is
+// worked on as a role that owns nothing in it, and started again where it dies; the
+// context that do gets ends where that cannot be done.
+func WithStore(ctx context.Context, o Options, do func(context.Context, *store.DB) error) (err error) {
 	url := o.DatabaseURL
 	if url == "" {
 		pg, err := pgserver.Start(ctx, o.DataDir, pgserver.Options{Log: o.Log})
 		if err != nil {
 			return err
 		}
-		defer func() { err = errors.Join(err, pg.Stop()) }()
+		watching, stopWatching := context.WithCancel(ctx)
+		watched := make(chan error, 1)
+		defer func() {
+			stopWatching()
+			err = errors.Join(err, <-watched, pg.Stop())
+		}()
+		var giveUp context.CancelCauseFunc
+		ctx, giveUp = context.WithCancelCause(ctx)
+		defer giveUp(nil)
+		go func() {
+			err := pg.Watch(watching)
+			if err != nil {
+				giveUp(err)
+			}
+			watched <- err
+		}()
 		if err := pg.EnsureDatabase(ctx, "goldshelf"); err != nil {
 			return err
 		}
@@ -75,7 +102,7 @@ func WithStore(ctx context.Context, o Options, do func(*store.DB) error) (err er
 		}
 		url = pg.URLAs(store.ServiceRole, password, "goldshelf")
 	}
-	db, err := store.Open(url)
+	db, err := store.OpenWith(url, cmp.Or(o.Connections, store.Connections))
 	if err != nil {
 		return err
 	}
@@ -83,7 +110,7 @@ func WithStore(ctx context.Context, o Options, do func(*store.DB) error) (err er
 	if err := db.Migrate(ctx); err != nil {
 		return err
 	}
-	return do(db)
+	return do(ctx, db)
 }
 
 // Look is WithStore for what only reads: it changes nothing, and works beside a
@@ -93,7 +120,7 @@ func Look(ctx context.Context, o Options, do func(*store.DB) error) error {
 	if url == "" {
 		pg, runs := pgserver.Running(o.DataDir)
 		if !runs {
-			return WithStore(ctx, o, do)
+			return WithStore(ctx, o, func(_ context.Context, db *store.DB) error { return do(db) })
 		}
 		url = pg.URL("goldshelf")
 	}
@@ -175,7 +202,7 @@ func Serve(ctx context.Context, o Options) error {
 		return fmt.Errorf("listen on %s: %w; stop what uses it, or choose another --listen", o.Listen, err)
 	}
 	defer listener.Close()
-	return WithStore(ctx, o, func(db *store.DB) error { return serve(ctx, o, db, listener) })
+	return WithStore(ctx, o, func(ctx context.Context, db *store.DB) error { return serve(ctx, o, db, listener) })
 }
 
 func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) error {
@@ -202,7 +229,7 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 	if err := tellCode(ctx, o, lib, listener.Addr().String()); err != nil {
 		return err
 	}
-	defer startJobs(ctx, o.Log, lib)()
+	defer startJobs(ctx, o, lib)()
 	answering := server.New(lib, options)
 	ended := make(chan error, 1)
 	go func() { ended <- answering.Serve(listener) }()
@@ -211,6 +238,9 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 	case err := <-ended:
 		return err
 	case <-ctx.Done():
+	}
+	if cause := context.Cause(ctx); cause != nil && !errors.Is(cause, context.Canceled) {
+		o.Log.Error("stopping: the database cannot be kept running", "error", cause)
 	}
 	o.Log.Info("stopping: running requests may finish")
 	if err := answering.Stop(stopWithin); err != nil {
@@ -226,14 +256,18 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 
 // startJobs has the work done that nobody waits for, and gives what stops it and waits
 // until it has stopped.
-func startJobs(ctx context.Context, log *slog.Logger, lib *library.Library) (stop func()) {
+func startJobs(ctx context.Context, o Options, lib *library.Library) (stop func()) {
 	ctx, cancel := context.WithCancel(ctx)
-	deliveries := jobs.Deliveries(lib.Notify, log)
+	deliveries := jobs.Deliveries(lib.Notify, o.Log)
 	lib.DB.OnShelfChange(deliveries.Wake)
+	all := []*jobs.Job{jobs.Publications(lib.Lifecycle), deliveries, jobs.Indexing(lib.DB), jobs.CleanUp(lib.DB)}
+	if file := o.HeadKept(); file != "" {
+		all = append(all, jobs.Head(lib.DB, file))
+	}
 	ended := make(chan struct{})
 	go func() {
 		defer close(ended)
-		jobs.Run(ctx, log, jobs.Publications(lib.Lifecycle), deliveries, jobs.Indexing(lib.DB), jobs.CleanUp(lib.DB))
+		jobs.Run(ctx, o.Log, all...)
 	}()
 	return func() {
 		cancel()

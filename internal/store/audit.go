@@ -66,7 +66,7 @@ type Record struct {
 }
 
 const audit = `
-select v.id, v.at, coalesce(p.name, '') as by, coalesce(p.full_name, '') as by_name, v.via, v.action, coalesce(e.slug, '') as slug,
+select v.id, v.at, coalesce(p.name, '') as by, coalesce(p.full_name, '') as by_name, v.via, v.action, coalesce(v.slug, e.slug, '') as slug,
        coalesce(v.number, 0) as number, v.detail, encode(v.hash, 'hex') as hash, encode(v.previous, 'hex') as previous
 from events v
 left join people p on p.id = v.person_id
@@ -94,7 +94,7 @@ type Verified struct {
 	Records int64  `db:"records"`
 	Hash    string `db:"hash"`   // of the last
 	Broken  int64  `db:"broken"` // the number of the first that does not hold; 0 if all do
-	Why     string `db:"why"`    // gap, order or changed
+	Why     string `db:"why"`    // gap, order, changed or name
 }
 
 const verify = `
@@ -102,13 +102,19 @@ with chain as (
     select id, hash, previous,
            row_number() over (order by id) as place,
            lag(hash, 1, ''::bytea) over (order by id) as before,
-           event_hash(previous, id, at, person_id, via, action, entry_id, number, detail) as should
+           case formula
+               when 1 then event_hash(previous, id, at, person_id, via, action, entry_id, number, detail)
+               else event_hash_2(previous, id, at, person_id, who, via, action, entry_id, slug, number, detail)
+           end as should,
+           -- Of one who was made nameless there is nothing to hold the name against.
+           who is null or not exists (select from salts s join people p on p.id = s.person_id
+                                      where s.person_id = events.person_id and name_hash(s.salt, p.name) <> events.who) as named
     from events
 ),
 broken as (
-    select id, case when id <> place then 'gap' when previous <> before then 'order' else 'changed' end as why
+    select id, case when id <> place then 'gap' when previous <> before then 'order' when hash <> should then 'changed' else 'name' end as why
     from chain
-    where id <> place or previous <> before or hash <> should
+    where id <> place or previous <> before or hash <> should or not named
     order by id
     limit 1
 )
@@ -121,6 +127,15 @@ select (select count(*) from events) as records,
 // hash, and says which is the first that does not hold.
 func (r Reader) VerifyAudit() (v Verified, err error) {
 	return v, r.get(&v, verify)
+}
+
+const auditHead = `select id as records, encode(hash, 'hex') as hash from events order by id desc limit 1`
+
+// AuditHead gives the number and the hash of the newest record, or ErrNotFound.
+func (r Reader) AuditHead() (number int64, hash string, err error) {
+	var row Verified
+	err = r.get(&row, auditHead)
+	return row.Records, row.Hash, err
 }
 
 const hashOf = `select encode(hash, 'hex') as hash from events where id = $1`

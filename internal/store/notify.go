@@ -253,16 +253,17 @@ func (r Reader) Deliveries(hook, before int64, limit int) (all []Delivery, err e
 }
 
 const claimDeliveries = `
-with due as (
+with first as (
+    -- What is not through yet holds back what came after it: a channel hears things in
+    -- the order in which they happened.
     select distinct on (d.hook_id) d.id
     from deliveries d
     join hooks h on h.id = d.hook_id and h.active
-    where d.state = 'waiting' and d.next_at <= $1
-      and not exists (select from deliveries o where o.hook_id = d.hook_id and o.state = 'sending')
-    order by d.hook_id, d.next_at, d.id
+    where d.state in ('waiting', 'sending')
+    order by d.hook_id, d.id
 ),
 mine as (
-    select id from deliveries where id in (select id from due) and state = 'waiting' order by id limit $2 for update skip locked
+    select id from deliveries where id in (select id from first) and state = 'waiting' and next_at <= $1 order by next_at, id limit $2 for update skip locked
 )
 update deliveries d
 set state = 'sending', attempts = attempts + 1, sent_at = $1
@@ -278,23 +279,23 @@ func (tx Tx) ClaimDeliveries(most int) (all []Delivery, err error) {
 
 const settleDelivery = `
 update deliveries
-set state = $2, next_at = $3, status = $4, failed = $5
+set state = $2, next_at = $3, status = $4, failed = $5, attempts = $6
 where id = $1`
 
 // SettleDelivery keeps how an attempt ended.
 func (tx Tx) SettleDelivery(d Delivery) error {
-	return tx.exec(settleDelivery, d.ID, d.State, d.NextAt, d.Status, d.Failed)
+	return tx.exec(settleDelivery, d.ID, d.State, d.NextAt, d.Status, d.Failed, d.Attempts)
 }
 
-const leaveUnclear = `
+const resumeDeliveries = `
 update deliveries
-set state = 'unclear', failed = 'the service was stopped while it was sent; it may have arrived'
+set state = 'waiting', next_at = $2
 where state = 'sending' and sent_at < $1`
 
-// LeaveUnclear marks what was being sent when a service was stopped before a time:
-// it may have arrived, so it is not sent again but by hand.
-func (tx Tx) LeaveUnclear(before time.Time) error {
-	return tx.exec(leaveUnclear, before)
+// ResumeDeliveries has sent again what was being sent when a service was stopped before a
+// time. It may have arrived: it goes under the same id, by which its receiver knows.
+func (tx Tx) ResumeDeliveries(before time.Time) error {
+	return tx.exec(resumeDeliveries, before, tx.at)
 }
 
 const sendAgain = `

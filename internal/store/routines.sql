@@ -137,6 +137,40 @@ begin
     raise exception 'the record of changes is only added to';
 end $$;
 
+-- The chain of the record: each hash is over the one before and all that a record says.
+create or replace function event_hash_2(previous bytea, id bigint, at timestamptz, person bigint, who bytea, via text, action text, entry bigint, slug text, number int, detail jsonb)
+returns bytea language sql stable
+return sha256(previous || convert_to(
+    jsonb_build_array(2, id, to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US'), person, encode(who, 'hex'), via, action, entry, slug, number, detail)::text, 'UTF8'));
+
+create or replace function name_hash(salt bytea, name text) returns bytea language sql immutable
+return sha256(salt || convert_to(name, 'UTF8'));
+
+-- A record is in the name of one of the callers that the transaction says are at work:
+-- one in another's name, by mistake, is refused.
+create or replace function seal_events() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
+declare
+    last_id   bigint;
+    last_hash bytea;
+begin
+    if new.person_id is not null and new.person_id::text <> all (string_to_array(coalesce(current_setting('goldshelf.callers', true), ''), ',')) then
+        raise exception 'a record is in the name of one who is at work';
+    end if;
+    perform pg_advisory_xact_lock(7420, 1); -- one after the other, until each is committed
+    select id, hash into last_id, last_hash from events order by id desc limit 1;
+    new.id := coalesce(last_id, 0) + 1;
+    new.previous := coalesce(last_hash, ''::bytea);
+    new.formula := 2;
+    new.slug := (select slug from entries where id = new.entry_id);
+    new.who := null;
+    if new.person_id is not null then
+        insert into salts values (new.person_id, uuid_send(gen_random_uuid())) on conflict do nothing;
+        select name_hash(s.salt, p.name) into new.who from salts s join people p on p.id = s.person_id where s.person_id = new.person_id;
+    end if;
+    new.hash := event_hash_2(new.previous, new.id, new.at, new.person_id, new.who, new.via, new.action, new.entry_id, new.slug, new.number, new.detail);
+    return new;
+end $$;
+
 -- What a review needs follows the labels and departments that an entry had, too.
 create or replace function keep_past_labels() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
 begin
@@ -282,7 +316,7 @@ do $$ begin
         grant usage on schema public to goldshelf_service;
         grant select, insert, update, delete on all tables in schema public to goldshelf_service;
         grant usage on all sequences in schema public to goldshelf_service;
-        revoke insert, update, delete, truncate on events, goose_db_version, moving_in from goldshelf_service;
+        revoke insert, update, delete, truncate on events, goose_db_version, moving_in, salts, schema_needs, schema_routines from goldshelf_service;
         revoke update, delete, truncate on approvals, writers from goldshelf_service;
         revoke insert, update, delete, truncate on past_labels from goldshelf_service;
         revoke delete, truncate on entries, versions, policies, people from goldshelf_service;

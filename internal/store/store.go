@@ -5,11 +5,14 @@ package store
 import (
 	"context"
 	"database/sql"
+	"database/sql/driver"
 	"embed"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
+	"net"
 	"sync/atomic"
 	"time"
 
@@ -30,6 +33,14 @@ var (
 	// (a deadlock, a serialisation failure) or because it ended the connection: nothing
 	// of it was kept, and done once more it may succeed.
 	ErrTryAgain = errors.New("given up by the database")
+
+	// ErrAway means that the database does not answer, or has no room: nothing of what
+	// was to be changed was kept, and it may go later.
+	ErrAway = errors.New("the database does not answer")
+
+	// ErrUnsure means that the database was to keep a transaction and did not say whether
+	// it has.
+	ErrUnsure = errors.New("the database did not say whether it was kept")
 )
 
 //go:embed migrations/*.sql
@@ -86,10 +97,24 @@ func (tx Tx) exec(statement string, args ...any) error {
 }
 
 // DB is the library's database. It can be asked only through Change, View and Ask.
-type DB struct{ db *sqlx.DB }
+type DB struct {
+	db   *sqlx.DB
+	room chan struct{} // has a place for each connection in use
+}
+
+const (
+	// Connections is how many connections a service opens to the database at most, unless
+	// it is told another number.
+	Connections = 24
+
+	waitForRoom = 5 * time.Second // for one of them
+)
 
 // Open connects to a database. It waits for nothing and changes nothing.
-func Open(url string) (*DB, error) {
+func Open(url string) (*DB, error) { return OpenWith(url, Connections) }
+
+// OpenWith is Open with so many connections at most.
+func OpenWith(url string, connections int) (*DB, error) {
 	config, err := pgx.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("open the database: %w", err)
@@ -100,10 +125,29 @@ func Open(url string) (*DB, error) {
 	config.RuntimeParams["work_mem"] = "32MB" // an export sorts whole texts
 	config.RuntimeParams["timezone"] = "UTC"  // days are reckoned in the library's zone, by library_day
 	db := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
-	db.SetMaxOpenConns(24)
-	db.SetMaxIdleConns(24)
+	db.SetMaxOpenConns(connections)
+	db.SetMaxIdleConns(connections)
 	db.SetConnMaxIdleTime(5 * time.Minute)
-	return &DB{db}, nil
+	return &DB{db, make(chan struct{}, connections)}, nil
+}
+
+// enter waits for a connection to be free, and not for ever.
+func (d *DB) enter(ctx context.Context) (leave func(), err error) {
+	select {
+	case d.room <- struct{}{}:
+		return func() { <-d.room }, nil
+	default:
+	}
+	wait := time.NewTimer(waitForRoom)
+	defer wait.Stop()
+	select {
+	case d.room <- struct{}{}:
+		return func() { <-d.room }, nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	case <-wait.C:
+		return nil, fmt.Errorf("%w: all %d connections are in use", ErrAway, cap(d.room))
+	}
 }
 
 // Close lets go of the database.
@@ -165,6 +209,11 @@ func (d *DB) Migrate(ctx context.Context) error {
 // Change runs do in a transaction that is kept if do gives no error and does not
 // panic.
 func (d *DB) Change(ctx context.Context, at time.Time, do func(Tx) error) error {
+	leave, err := d.enter(ctx)
+	if err != nil {
+		return err
+	}
+	defer leave()
 	tx, err := d.db.BeginTxx(ctx, nil)
 	if err != nil {
 		return fmt.Errorf("begin a transaction: %w", known(err))
@@ -174,22 +223,39 @@ func (d *DB) Change(ctx context.Context, at time.Time, do func(Tx) error) error 
 		return errors.Join(err, rolledBack(tx.Rollback()))
 	}
 	if err := tx.Commit(); err != nil {
-		if !wasEnded(err) { // or else it may have been kept
-			err = known(err)
+		var refused *pgconn.PgError
+		if errors.As(err, &refused) && !wasEnded(err) {
+			return fmt.Errorf("commit: %w", known(err))
 		}
-		return fmt.Errorf("commit: %w", err)
+		return fmt.Errorf("commit: %w: %w", ErrUnsure, err)
 	}
 	return nil
 }
 
 // View runs do on one unchanging state of the database.
 func (d *DB) View(ctx context.Context, at time.Time, do func(Snapshot) error) error {
+	leave, err := d.enter(ctx)
+	if err != nil {
+		return err
+	}
+	defer leave()
 	tx, err := d.db.BeginTxx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 	if err != nil {
 		return fmt.Errorf("begin to read: %w", known(err))
 	}
 	defer func() { _ = tx.Rollback() }() // there is nothing to keep
 	return do(Snapshot{Reader{ctx, tx, at}})
+}
+
+// One has do ask one question; see Ask. Like Change and View it waits for a connection,
+// and not for ever.
+func (d *DB) One(ctx context.Context, at time.Time, do func(Snapshot) error) error {
+	leave, err := d.enter(ctx)
+	if err != nil {
+		return err
+	}
+	defer leave()
+	return do(d.Ask(ctx, at))
 }
 
 // Ask gives a Snapshot for one question, which needs no transaction. It refuses a
@@ -256,9 +322,28 @@ func known(err error) error {
 	case errors.As(err, &pg) && pg.Code == "23505":
 		return fmt.Errorf("%w: %s", ErrTaken, pg.ConstraintName)
 	case errors.As(err, &pg) && (pg.Code == "40001" || pg.Code == "40P01"), wasEnded(err):
-		return fmt.Errorf("%w: %s", ErrTryAgain, pg.Message)
+		return fmt.Errorf("%w: %s", ErrTryAgain, err)
+	case isAway(err):
+		return fmt.Errorf("%w: %w", ErrAway, err)
 	}
 	return err
+}
+
+// isAway says whether it is the database that is not there, or has no room, and not what
+// was asked of it.
+func isAway(err error) bool {
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) {
+		switch pg.Code[:2] {
+		case "08", "53", "58", "XX": // connections, resources, the system, itself
+			return true
+		}
+		return pg.Code == "57P03" || pg.Code == "25006" // starting or stopping; only to be read
+	}
+	var connect *pgconn.ConnectError
+	var network net.Error
+	return errors.As(err, &connect) || errors.As(err, &network) && !errors.Is(err, context.DeadlineExceeded) ||
+		errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, net.ErrClosed)
 }
 
 // wasEnded says whether the database ended the connection, as an operator asked it to.

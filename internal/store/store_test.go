@@ -72,7 +72,7 @@ func shelved(t *testing.T) (*store.DB, func(string) error) {
 				func() error { return tx.ApproveVersion(v) },
 				func() error { return tx.PublishVersion(id, v, 2, now, 180) },
 				func() error {
-					_, err := tx.AddEvents([]store.Event{{At: now, By: 1, Via: "api", Action: "publish", EntryID: id, Number: n}})
+					_, err := tx.AddEvents([]store.Event{{At: now, By: 1, Via: "api", Action: "publish", EntryID: id, Number: n}}, []int64{1})
 					return err
 				},
 			} {
@@ -118,6 +118,7 @@ func TestTheDatabaseGuards(t *testing.T) {
 		{"approving a draft", `insert into approvals values (3, 2)`, "only a version in review"},
 		{"approving one's own", `update versions set state = 'in-review', note = 'n' where number = 3; insert into approvals values (3, 1)`, "wrote any of"},
 		{"changing the record", `update events set action = 'x'`, "only added to"},
+		{"a record in another's name", `insert into events (at, person_id, via, action) values (now(), 2, 'api', 'publish')`, "one who is at work"},
 		{"removing from the record", `delete from events`, "only added to"},
 		{"emptying the record", `truncate events cascade`, "only added to"},
 	} {

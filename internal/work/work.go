@@ -6,7 +6,6 @@ package work
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"math/rand/v2"
@@ -45,8 +44,9 @@ type Unit struct {
 	store.Tx
 	By Caller
 
-	events []store.Event
-	after  []func()
+	events  []store.Event
+	callers []int64 // who acts
+	after   []func()
 }
 
 // See reads from one unchanging state of the library.
@@ -62,9 +62,11 @@ func See[T any](ctx context.Context, d *DB, see func(View) (T, error)) (out T, e
 
 // Ask reads one thing, which needs no state that stays: a second question is refused.
 func Ask[T any](ctx context.Context, d *DB, ask func(View) (T, error)) (out T, err error) {
-	err = again(ctx, func() (err error) {
-		out, err = ask(View{d.db.Ask(ctx, d.now())})
-		return err
+	err = again(ctx, func() error {
+		return d.db.One(ctx, d.now(), func(s store.Snapshot) (err error) {
+			out, err = ask(View{s})
+			return err
+		})
 	})
 	return out, err
 }
@@ -91,7 +93,7 @@ func Do[T any](ctx context.Context, d *DB, by Caller, do func(*Unit) (T, error))
 	var u *Unit
 	err = again(ctx, func() error {
 		return d.db.Change(ctx, d.now(), func(tx store.Tx) (err error) {
-			u = &Unit{Tx: tx, By: by}
+			u = &Unit{Tx: tx, By: by, callers: []int64{by.ID}}
 			once := onceOf(ctx)
 			if err := once.claim(u); err != nil {
 				return err
@@ -179,8 +181,11 @@ func (u *Unit) Record(action entry.Action, entryID int64, number int, detail map
 
 // RecordAs is Record of what someone else does in this unit.
 func (u *Unit) RecordAs(by Caller, action entry.Action, entryID int64, number int, detail map[string]any) {
+	if !slices.Contains(u.callers, by.ID) {
+		u.callers = append(u.callers, by.ID)
+	}
 	u.events = append(u.events, store.Event{
-		At: u.Now(), By: by.ID, Via: by.Via, Action: action.Recorded(), EntryID: entryID, Number: number, Detail: detail,
+		At: u.Now(), By: by.ID, Role: string(by.Role), Via: by.Via, Action: action.Recorded(), EntryID: entryID, Number: number, Detail: detail,
 	})
 }
 
@@ -206,7 +211,10 @@ const eventsAtOnce = 1000
 func (u *Unit) writeRecord() error {
 	var told []store.Told
 	for part := range slices.Chunk(u.events, eventsAtOnce) {
-		numbers, err := u.AddEvents(part)
+		numbers, err := u.AddEvents(part, u.callers)
+		if errors.Is(err, store.ErrRoleLost) {
+			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "your role has changed since you asked; see what you may do now", Possible: []entry.Action{}}
+		}
 		if err != nil {
 			return err
 		}
@@ -229,9 +237,9 @@ type Once struct {
 	Key     string // of the caller, the call and the caller's own key
 	Request []byte // hash of what was asked
 
-	// Answer gives what is kept of what a unit gives, as JSON; nil of one that gives
-	// nothing.
-	Answer func(body []byte) store.Answer
+	// Answer gives what is kept of what a unit gives: enough to answer again, and not its
+	// texts.
+	Answer func(out any) (store.Answer, error)
 
 	kept bool
 }
@@ -267,15 +275,12 @@ func (o *Once) keep(u *Unit, out any) error {
 	if o == nil {
 		return nil
 	}
-	var body []byte
-	if out != nil {
-		var err error
-		if body, err = json.Marshal(out); err != nil {
-			return fmt.Errorf("keep the answer: %w", err)
-		}
+	a, err := o.Answer(out)
+	if err != nil {
+		return fmt.Errorf("keep the answer: %w", err)
 	}
 	u.After(func() { o.kept = true })
-	return u.KeepAnswer(o.Key, o.Answer(body))
+	return u.KeepAnswer(o.Key, a)
 }
 
 // Answered gives what was answered under a key, or nil.

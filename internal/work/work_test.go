@@ -142,7 +142,10 @@ func TestOnce(t *testing.T) {
 		return func() error {
 			ctx := work.WithOnce(t.Context(), &work.Once{
 				Key: key, Request: []byte(strings.Repeat(hash, 32)),
-				Answer: func(body []byte) store.Answer { return store.Answer{Status: 201, Body: body} },
+				Answer: func(out any) (store.Answer, error) {
+					body, err := json.Marshal(out)
+					return store.Answer{Status: 201, Body: body}, err
+				},
 			})
 			_, err := work.Do(ctx, w.DB, w.By("curator"), func(u *work.Unit) (map[string]int, error) {
 				if end == nil {

@@ -2,6 +2,7 @@ package writing
 
 import (
 	"context"
+	"errors"
 	"slices"
 
 	"goldshelf/api"
@@ -33,7 +34,7 @@ type textSaved struct {
 // one who may and is known as one of its writers, with the same code, blanks and
 // labels and naming the same entries.
 func (s *Service) saveTexts(ctx context.Context, saves []textSave) ([]textSaved, error) {
-	return work.Do(ctx, s.db, work.Service(), func(u *work.Unit) ([]textSaved, error) {
+	outs, err := work.Do(ctx, s.db, work.Service(), func(u *work.Unit) ([]textSaved, error) {
 		outs := make([]textSaved, len(saves))
 		slugs := make([]string, len(saves))
 		for i, s := range saves {
@@ -71,6 +72,11 @@ func (s *Service) saveTexts(ctx context.Context, saves []textSave) ([]textSaved,
 		}
 		return outs, err
 	})
+	var refused *entry.Refusal
+	if errors.As(err, &refused) { // one of them has lost the role: each goes on alone, and hears of it
+		return make([]textSaved, len(saves)), nil
+	}
+	return outs, err
 }
 
 // takesText says whether a save changes the text of a draft alone, and may.

@@ -63,5 +63,8 @@ export function useAudit(narrowing: AuditNarrowing) {
 }
 
 export function useVerifyAudit() {
-  return useMutation({ mutationFn: () => answered(api.GET("/audit/verify")) });
+  return useMutation({
+    mutationFn: (head: string) =>
+      answered(api.GET("/audit/verify", { params: { query: { head: head.trim() || undefined } } })),
+  });
 }

@@ -49,16 +49,30 @@ function exportAddress(format: string, narrowing: AuditNarrowing): string {
 function Verify() {
   const verify = useVerifyAudit();
   const v = verify.data;
+  const [head, setHead] = useState("");
   return (
     <div className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-card border border-line bg-leaf px-4 py-2.5">
       <p role="status" className="min-w-0 flex-1 text-small">
         {!v && "Each record carries the hash of the one before it, so that none can be changed unseen."}
-        {v && !v.broken && `All ${v.records} records hold. Keep this elsewhere, to verify against later: `}
+        {v && !v.broken && v.head_in && `All ${v.records} records hold, and the head that you kept is among them. `}
+        {v &&
+          !v.broken &&
+          !v.head_in &&
+          `All ${v.records} records hold among themselves; one made anew from its beginning would too. `}
+        {v && !v.broken && "Keep this elsewhere, to verify against later: "}
         {v && !v.broken && <code className="font-mono break-all">{v.head}</code>}
         {v?.broken && <b className="text-stop">{sentence(`record ${v.broken} does not hold: ${v.why}`)}</b>}
       </p>
       <Trouble error={verify.error} />
-      <Button className="!py-1" disabled={verify.isPending} onClick={() => verify.mutate()}>
+      <label className="flex items-center gap-2 text-small">
+        Head kept (if any)
+        <input
+          className={`${fieldLook} !w-44 !py-1 font-mono`}
+          value={head}
+          onChange={(e) => setHead(e.target.value)}
+        />
+      </label>
+      <Button className="!py-1" disabled={verify.isPending} onClick={() => verify.mutate(head)}>
         Verify
       </Button>
     </div>
