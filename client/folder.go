@@ -15,6 +15,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
 )
@@ -103,15 +104,26 @@ func uses(e api.Entry) []string {
 }
 
 // WriteFolder writes what was pulled into a folder, with its pin file. A pin file
-// elsewhere is named by its path.
+// elsewhere is named by its path. Nothing is written outside the folder, whatever slugs a
+// service sends and whatever links the folder holds.
 func WriteFolder(dir, pinFile string, all []Pulled) error {
+	for _, p := range all {
+		if _, err := entry.ParseSlug(p.Slug); err != nil {
+			return fmt.Errorf("the service sent %q as a slug, which is none; nothing was written", p.Slug)
+		}
+	}
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
 	}
+	folder, err := os.OpenRoot(dir)
+	if err != nil {
+		return err
+	}
+	defer folder.Close()
 	pins := make([]Pin, len(all))
 	for i, p := range all {
 		pins[i] = p.Pin
-		if err := os.WriteFile(filepath.Join(dir, p.file()), p.Text, 0o644); err != nil {
+		if err := folder.WriteFile(p.file(), p.Text, 0o644); err != nil {
 			return err
 		}
 	}

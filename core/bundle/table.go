@@ -9,6 +9,8 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -406,20 +408,29 @@ func (in *Incoming) cellOf(what string) (string, error) {
 	return "", nil
 }
 
-// formula is what a cell begins with that a spreadsheet would work out, and what
-// we put before it.
-const formula = "=+-@\t\r'"
+// formula is what a cell begins with that a spreadsheet would work out, in either width,
+// and what we put before it.
+const formula = "=+-@＝＋－＠'"
+
+// works says whether a spreadsheet may work a cell out: some look past blanks of any kind.
+func works(cell string) bool {
+	inner := strings.TrimLeftFunc(cell, func(r rune) bool {
+		return unicode.IsSpace(r) || unicode.IsControl(r) || unicode.Is(unicode.Cf, r)
+	})
+	first, _ := utf8.DecodeRuneInString(inner)
+	return inner != "" && strings.ContainsRune(formula, first) || strings.HasPrefix(cell, "\t") || strings.HasPrefix(cell, "\r")
+}
 
 func guarded(cell string) string {
-	if cell != "" && strings.ContainsRune(formula, rune(cell[0])) {
+	if works(cell) {
 		return "'" + cell
 	}
 	return cell
 }
 
 func unguarded(cell string) string {
-	if len(cell) > 1 && cell[0] == '\'' && strings.ContainsRune(formula, rune(cell[1])) {
-		return cell[1:]
+	if rest, is := strings.CutPrefix(cell, "'"); is && works(rest) {
+		return rest
 	}
 	return cell
 }

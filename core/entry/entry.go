@@ -6,6 +6,7 @@ package entry
 import (
 	"fmt"
 	"maps"
+	"net/url"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -91,21 +92,56 @@ func (c Content) Problems() problem.List {
 	if !slices.Contains(Kinds(), c.Kind) {
 		found.Add("/kind", "kind", "the kind is %q; the kinds are prompt, persona, style, snippet, sheet and relay", c.Kind)
 	}
-	c.texts(func(field, text string) { found = append(found, problem.Text(field, text)...) })
+	c.texts(func(field, text string) {
+		if what := oneLine(field); what != "" {
+			found = append(found, problem.Line(field, what, text)...)
+		} else {
+			found = append(found, problem.Text(field, text)...)
+		}
+	})
 	atMost(&found, "/title", "title", c.Title, MaxTitle)
 	atMost(&found, "/summary", "summary", c.Summary, MaxSummary)
-	if strings.ContainsAny(c.Title, "\r\n") {
-		found.Add("/title", "line", "the title has a line end; put it on one line")
-	}
 	if len(c.Body) > MaxBody {
 		found.Add("/body", "size", "the text has %d bytes, and %d (256 KiB) are the most; split it, or include parts of it as snippets", len(c.Body), MaxBody)
 	}
 	if c.Code != "" && !isCode(c.Code) {
 		found.Add("/code", "code", "the short code is %q; it has 2 to 16 lower-case letters and digits", c.Code)
 	}
+	if c.Source != nil {
+		found = append(found, linkProblems(c.Source.Link)...)
+	}
 	c.namesOthers(&found)
 	c.labelProblems(&found)
 	c.blankProblems(&found)
+	return found
+}
+
+// oneLine says what a field is called that stands on one line; of others, nothing.
+func oneLine(field string) string {
+	switch {
+	case field == "/title":
+		return "the title"
+	case field == "/language":
+		return "the language"
+	case strings.HasPrefix(field, "/source/"):
+		return "the source"
+	case strings.HasSuffix(field, "/ask"):
+		return "the question"
+	case strings.Contains(field, "/options/"):
+		return "the option"
+	}
+	return ""
+}
+
+// linkProblems says what is wrong with where a source can be read: the console makes a
+// link of it.
+func linkProblems(link string) problem.List {
+	u, err := url.Parse(link)
+	if link == "" || err == nil && (u.Scheme == "http" || u.Scheme == "https") && u.Host != "" {
+		return nil
+	}
+	var found problem.List
+	found.Add("/source/link", "link", "the link is %.80q; it begins with http:// or https://", link)
 	return found
 }
 

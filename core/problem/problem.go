@@ -6,6 +6,7 @@ package problem
 import (
 	"fmt"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 )
 
@@ -151,6 +152,24 @@ func Pointer(tokens ...any) string {
 }
 
 var escape = strings.NewReplacer("~", "~0", "/", "~1")
+
+// Line is Text of what stands on one line: line ends and other control characters are
+// refused too, since they steer a terminal and break a list.
+func Line(field, what, text string) List {
+	found := Text(field, text)
+	for at, r := range text {
+		switch {
+		case r == '\n' || r == '\r':
+			found.AddAt(field, text, at, "line", "%s has a line end; put it on one line", what)
+		case r != 0 && unicode.IsControl(r):
+			found.AddAt(field, text, at, "control", "%s holds the control character U+%04X; take it out", what, r)
+		default:
+			continue
+		}
+		break
+	}
+	return found
+}
 
 // Text reports what a stored text must not hold: bytes that are no UTF-8 and
 // the character NUL, each kind once, at its first place.

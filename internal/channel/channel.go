@@ -174,10 +174,27 @@ func (s *Sender) dial(ctx context.Context, network, address string) (net.Conn, e
 var shared = []netip.Prefix{
 	netip.MustParsePrefix("100.64.0.0/10"), netip.MustParsePrefix("198.18.0.0/15"), netip.MustParsePrefix("0.0.0.0/8"),
 	netip.MustParsePrefix("240.0.0.0/4"), netip.MustParsePrefix("64:ff9b::/96"), netip.MustParsePrefix("192.0.0.0/24"),
+	// and what carries an IPv4 address inside an IPv6 one, or was local to a site: 6to4
+	// (RFC 3056), Teredo (RFC 4380), local NAT64 (RFC 8215), site-local (RFC 3879) and
+	// IPv4-compatible (RFC 4291).
+	netip.MustParsePrefix("2002::/16"), netip.MustParsePrefix("2001::/32"), netip.MustParsePrefix("64:ff9b:1::/48"),
+	netip.MustParsePrefix("fec0::/10"), netip.MustParsePrefix("::/96"),
+}
+
+// own says whether an address is one of this machine's, of whichever family.
+func own(ip netip.Addr) bool {
+	all, err := net.InterfaceAddrs()
+	return err != nil || slices.ContainsFunc(all, func(a net.Addr) bool {
+		p, err := netip.ParsePrefix(a.String())
+		return err == nil && p.Addr().Unmap().WithZone("") == ip.WithZone("")
+	})
 }
 
 func inside(ip netip.Addr) bool {
 	ip = ip.Unmap()
+	if own(ip) {
+		return true
+	}
 	if !ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() {
 		return true
 	}

@@ -5,14 +5,16 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"fmt"
 	"io"
-	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
 
 	"github.com/urfave/cli/v3"
 
 	"goldshelf/core/bundle"
+	"goldshelf/core/entry"
 )
 
 func (a *app) exportCommand() *cli.Command {
@@ -68,6 +70,11 @@ func (a *app) unpack(folder string, data []byte) error {
 	if err := os.MkdirAll(folder, 0o755); err != nil {
 		return err
 	}
+	into, err := os.OpenRoot(folder)
+	if err != nil {
+		return err
+	}
+	defer into.Close()
 	written := 0
 	for _, f := range r.File {
 		part, err := f.Open()
@@ -78,22 +85,34 @@ func (a *app) unpack(folder string, data []byte) error {
 		if err != nil {
 			return err
 		}
-		path := filepath.Join(folder, filepath.Base(f.Name))
-		have, err := os.ReadFile(path)
-		switch {
-		case errors.Is(err, fs.ErrNotExist):
-			err = os.WriteFile(path, text, 0o644)
-		case err == nil && bytes.Equal(have, text):
-			continue
-		default:
-			err = writeWhole(path, text)
+		name := f.Name
+		if _, err := entry.ParseSlug(strings.TrimSuffix(name, ".md")); err != nil {
+			return fmt.Errorf("the service sent a file called %q, which is no entry's; it was not written", name)
 		}
+		have, err := into.ReadFile(name)
+		if err == nil && bytes.Equal(have, text) {
+			continue
+		}
+		err = replaceIn(into, name, text)
 		if err != nil {
 			return err
 		}
 		written++
 	}
 	a.say("%s: %s, %d of them written.", folder, count(len(r.File), "entry", "entries"), written)
+	return nil
+}
+
+// replaceIn writes a file of a folder so that nobody ever sees half of it, and nothing
+// outside the folder is touched, whatever links it holds.
+func replaceIn(folder *os.Root, name string, data []byte) error {
+	fresh := ".goldshelf-" + name
+	if err := folder.WriteFile(fresh, data, 0o644); err != nil {
+		return err
+	}
+	if err := folder.Rename(fresh, name); err != nil {
+		return errors.Join(err, folder.Remove(fresh))
+	}
 	return nil
 }
 

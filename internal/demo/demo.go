@@ -204,7 +204,7 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 func whole(r store.Reader, there []store.Person) error {
 	starters, err := r.Starters()
 	if err == nil && len(starters) == 0 && there[0].Name == people()[0].name {
-		return errors.New("an earlier start was stopped while it filled the library; remove the data directory and start again")
+		return errors.New("an earlier start was stopped while it filled the demo, which is not whole; start it with another --data-dir, a new one")
 	}
 	return err
 }

@@ -89,7 +89,7 @@ func TestAHalfFilledLibraryIsNotTakenForWhole(t *testing.T) {
 	if err := l.begin(t.Context()); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := Load(t.Context(), db, slog.New(slog.DiscardHandler)); err == nil || !strings.Contains(err.Error(), "remove the data directory") {
+	if _, err := Load(t.Context(), db, slog.New(slog.DiscardHandler)); err == nil || !strings.Contains(err.Error(), "another --data-dir") {
 		t.Errorf("got %v", err)
 	}
 }

@@ -224,14 +224,12 @@ func labelProblems(l api.NewLabel) problem.List {
 }
 
 func titleProblems(title string) problem.List {
-	found := problem.Text("/title", title)
+	found := problem.Line("/title", "the title", title)
 	switch {
 	case strings.TrimSpace(title) == "":
 		found.Add("/title", "missing", "the title is missing: what people read")
 	case utf8.RuneCountInString(title) > mostTitle:
 		found.Add("/title", "size", "the title has %d characters; it has at most %d", utf8.RuneCountInString(title), mostTitle)
-	case strings.ContainsAny(title, "\r\n"):
-		found.Add("/title", "line", "the title has a line end; put it on one line")
 	}
 	return found
 }

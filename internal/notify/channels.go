@@ -84,7 +84,7 @@ func (s *Service) saveChannel(ctx context.Context, by work.Caller, req api.NewCh
 }
 
 func (s *Service) channelProblems(req api.NewChannel, terms []store.Term) problem.List {
-	wrong := append(entry.Note("/title", "the title", req.Title, true), problem.Text("/url", req.URL)...)
+	wrong := append(append(entry.Note("/title", "the title", req.Title, true), problem.Line("/title", "the title", req.Title)...), problem.Text("/url", req.URL)...)
 	if err := s.sender.Check(req.URL); err != nil {
 		wrong.Add("/url", "address", "%s", err)
 	}

@@ -343,11 +343,8 @@ func personProblems(p api.Person) problem.List {
 	if len(p.FullName) > 200 {
 		found.Add("/full_name", "size", "the full name has %d bytes; it has at most 200", len(p.FullName))
 	}
-	if strings.ContainsAny(p.FullName, "\r\n") {
-		found.Add("/full_name", "line", "the full name has a line end; put it on one line")
-	}
-	found = append(found, problem.Text("/full_name", p.FullName)...)
-	found = append(found, problem.Text("/department", p.Department)...)
+	found = append(found, problem.Line("/full_name", "the full name", p.FullName)...)
+	found = append(found, problem.Line("/department", "the department", p.Department)...)
 	if !slices.Contains(entry.Roles(), p.Role) {
 		found.Add("/role", "role", "the role is %q; the roles are reader, contributor, reviewer and curator", p.Role)
 	}

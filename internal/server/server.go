@@ -119,7 +119,8 @@ func New(lib *library.Library, opt Options) *Service {
 		return &status{fiber.StatusNotFound, "the API has no such call; see its description at /api/v1/openapi.yaml"}
 	})
 	if opt.Channel != nil {
-		app.All(ChannelPath, adaptor.HTTPHandler(opt.Channel))
+		app.Get(ChannelPath, s.signedIn) // what was told is for those who sign in
+		app.All(ChannelPath, s.received(MaxBody), adaptor.HTTPHandler(opt.Channel))
 	}
 	s.console(app)
 	return &Service{app, s}

@@ -66,14 +66,12 @@ func (s *Service) SetLibrary(ctx context.Context, by work.Caller, on int, req ap
 }
 
 func problems(l api.Library) problem.List {
-	found := problem.Text("/name", l.Name)
+	found := problem.Line("/name", "the name", l.Name)
 	switch {
 	case strings.TrimSpace(l.Name) == "":
 		found.Add("/name", "missing", "the library's name is missing")
 	case utf8.RuneCountInString(l.Name) > mostName:
 		found.Add("/name", "size", "the name has %d characters; it has at most %d", utf8.RuneCountInString(l.Name), mostName)
-	case strings.ContainsAny(l.Name, "\r\n"):
-		found.Add("/name", "line", "the name has a line end; put it on one line")
 	}
 	for _, f := range []struct {
 		name     string
