@@ -30,12 +30,21 @@ type Client struct {
 	Token  string       // empty until signed in
 	Agent  string       // User-Agent; empty is "goldshelf-client/1"
 	HTTP   *http.Client // nil waits six minutes for an answer: an import takes its time
+
+	// Waiting, if it is set, hears that the service is busy and will be asked again after
+	// a pause.
+	Waiting func(why string, pause time.Duration)
 }
+
+const (
+	mostTries    = 4 // of a call that the service is too busy for
+	longestPause = 5 * time.Second
+)
 
 // Error is an answer that something went wrong.
 type Error struct {
 	api.Problem
-	RetryAfter time.Duration // with status 429
+	RetryAfter time.Duration // with status 429 and 503
 }
 
 // Error gives the detail, with every single problem on a line of its own where
@@ -99,17 +108,9 @@ func (c *Client) call(ctx context.Context, r request, out any) (etag string, err
 	if r.method == http.MethodPost && r.raw == nil {
 		r.header.Set("Idempotency-Key", uuid.NewString())
 	}
-	answer, err := c.send(ctx, r, body)
-	if err != nil && ctx.Err() == nil && r.method != http.MethodPut {
-		answer, err = c.send(ctx, r, body) // the same key: it is not carried out twice
-	}
+	answer, data, err := c.patiently(ctx, r, body)
 	if err != nil {
-		return "", &Unreachable{c.Server, err}
-	}
-	defer answer.Body.Close()
-	data, err := io.ReadAll(answer.Body)
-	if err != nil {
-		return "", &Unreachable{c.Server, err}
+		return "", err
 	}
 	if answer.StatusCode >= 400 {
 		return "", problemOf(answer, data)
@@ -122,6 +123,45 @@ func (c *Client) call(ctx context.Context, r request, out any) (etag string, err
 		}
 	}
 	return answer.Header.Get("ETag"), nil
+}
+
+// patiently sends a request, and again where nobody answered or the service is busy: under
+// the same key, or on the same state, so that it is not carried out twice.
+func (c *Client) patiently(ctx context.Context, r request, body []byte) (*http.Response, []byte, error) {
+	lost := false
+	for tries := 1; ; tries++ {
+		answer, data, err := c.exchange(ctx, r, body)
+		switch {
+		case err != nil && !lost && ctx.Err() == nil && r.method != http.MethodPut:
+			lost = true
+			continue
+		case err != nil:
+			return nil, nil, &Unreachable{c.Server, err}
+		case answer.StatusCode != http.StatusServiceUnavailable || answer.Header.Get("Retry-After") == "" || tries == mostTries:
+			return answer, data, nil
+		}
+		busy := problemOf(answer, data)
+		pause := min(busy.RetryAfter, longestPause)
+		if c.Waiting != nil {
+			c.Waiting(busy.Detail, pause)
+		}
+		select {
+		case <-time.After(pause):
+		case <-ctx.Done():
+			return answer, data, nil
+		}
+	}
+}
+
+// exchange sends a request once, and reads the whole answer.
+func (c *Client) exchange(ctx context.Context, r request, body []byte) (*http.Response, []byte, error) {
+	answer, err := c.send(ctx, r, body)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer answer.Body.Close()
+	data, err := io.ReadAll(answer.Body)
+	return answer, data, err
 }
 
 func (c *Client) send(ctx context.Context, r request, body []byte) (*http.Response, error) {
@@ -159,7 +199,7 @@ func (c *Client) send(ctx context.Context, r request, body []byte) (*http.Respon
 
 // problemOf reads what went wrong; an answer that is no problem details, as
 // from a proxy, becomes one.
-func problemOf(answer *http.Response, data []byte) error {
+func problemOf(answer *http.Response, data []byte) *Error {
 	e := &Error{}
 	if err := json.Unmarshal(data, &e.Problem); err != nil || e.Detail == "" {
 		e.Problem = api.Problem{Status: answer.StatusCode, Title: answer.Status, Detail: "the server answered " + answer.Status}

@@ -162,6 +162,7 @@ func (a *app) client() (*client.Client, error) {
 		return nil, err
 	}
 	c := &client.Client{Server: a.server, Token: a.token, Agent: "goldshelf/1"}
+	c.Waiting = func(why string, pause time.Duration) { a.say("%s (trying again in %s)", why, pause) }
 	if c.Server == "" {
 		c.Server = saved.Server
 	}

@@ -6,12 +6,10 @@ import (
 	"context"
 	"database/sql"
 	"database/sql/driver"
-	"embed"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
-	"io/fs"
 	"net"
 	"sync/atomic"
 	"time"
@@ -20,7 +18,6 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
-	"github.com/pressly/goose/v3"
 )
 
 // Errors that a caller can do something about.
@@ -42,12 +39,6 @@ var (
 	// it has.
 	ErrUnsure = errors.New("the database did not say whether it was kept")
 )
-
-//go:embed migrations/*.sql
-var migrations embed.FS
-
-//go:embed routines.sql
-var routines string
 
 // Reader asks the database at one moment, in one transaction and on behalf of one
 // call. It has no way to any other connection.
@@ -155,56 +146,6 @@ func (d *DB) Close() error { return d.db.Close() }
 
 // Ping asks the database for an answer.
 func (d *DB) Ping(ctx context.Context) error { return d.db.PingContext(ctx) }
-
-// A temporary table could stand before one of ours, in what does not say otherwise.
-const noTemporaryTables = `do $$ begin execute format('revoke temporary on database %I from public', current_database()); end $$`
-
-const ownsSchema = `
-select to_regclass('public.events') is null
-       or pg_has_role((select relowner from pg_class where oid = to_regclass('public.events')), 'usage') as owns`
-
-// Migrate brings the schema up to date. One who does not own it can only find that
-// it is.
-func (d *DB) Migrate(ctx context.Context) error {
-	var owns bool
-	if err := d.Ask(ctx, time.Now()).get(&owns, ownsSchema); err != nil {
-		return fmt.Errorf("look at the database's schema: %w", err)
-	}
-	files, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return err
-	}
-	p, err := goose.NewProvider(goose.DialectPostgres, d.db.DB, files)
-	if err != nil {
-		return fmt.Errorf("read the migrations: %w", err)
-	}
-	if !owns {
-		pending, err := p.HasPending(ctx)
-		if err == nil && pending {
-			err = errors.New("it is older than this program; run goldshelfd migrate as the role that owns it")
-		}
-		if err != nil {
-			return fmt.Errorf("look at the database's schema: %w", err)
-		}
-		return nil
-	}
-	if _, err := p.Up(ctx); err != nil {
-		return fmt.Errorf("bring the database's schema up to date: %w", err)
-	}
-	if err := d.Change(ctx, time.Now(), func(tx Tx) error { return tx.exec(noTemporaryTables) }); err != nil {
-		return fmt.Errorf("keep temporary tables out of the database: %w", err)
-	}
-	return d.Change(ctx, time.Now(), func(tx Tx) error {
-		// Two services that start at once put them in place one after the other.
-		if err := tx.exec(`select pg_advisory_xact_lock(hashtext('goldshelf routines'))`); err != nil {
-			return err
-		}
-		if err := tx.exec(routines); err != nil {
-			return fmt.Errorf("put the schema's functions and views in place: %w", err)
-		}
-		return nil
-	})
-}
 
 // Change runs do in a transaction that is kept if do gives no error and does not
 // panic.

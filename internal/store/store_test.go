@@ -248,3 +248,39 @@ func asJSON(t *testing.T, v any) string {
 	}
 	return string(data)
 }
+
+// A schema that a newer program has made is left alone where this one can live with it,
+// and refused, in words, where it cannot.
+func TestANewerSchema(t *testing.T) {
+	t.Parallel()
+	url := databases.Owner(databases.URL(t))
+	db, err := store.Open(url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { db.Close() })
+	conn, err := pgx.Connect(t.Context(), url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { conn.Close(context.Background()) })
+	exec := func(sql string) {
+		t.Helper()
+		if _, err := conn.Exec(t.Context(), sql); err != nil {
+			t.Fatal(err)
+		}
+	}
+	exec(`insert into schema_needs values (99, 14); update schema_routines set number = 0;
+		create or replace function library_day(at timestamptz) returns date language sql stable return date '2000-01-01'`)
+	if err := db.Migrate(t.Context()); err != nil {
+		t.Errorf("one that this program can live with: %v", err)
+	}
+	var day string
+	if err := conn.QueryRow(t.Context(), `select library_day(now())::text`).Scan(&day); err != nil || day != "2000-01-01" {
+		t.Errorf("an older program has put its functions in the place of newer ones: %q, %v", day, err)
+	}
+	exec(`insert into schema_needs values (100, 100)`)
+	if err := db.Migrate(t.Context()); err == nil || !strings.Contains(err.Error(), "a newer goldshelfd has brought this library up to date, to step 100") {
+		t.Errorf("one that it cannot live with: %v", err)
+	}
+}

@@ -61,12 +61,16 @@ type Service struct {
 
 // Serve runs goldshelfd on a free port until it is ready. Extra arguments go
 // to its serve command.
-func Serve(dir string, extra ...string) (*Service, error) {
+func Serve(dir string, extra ...string) (*Service, error) { return ServeWithin(dir, "true", extra...) }
+
+// ServeWithin is Serve in a shell that has set limits first, as with "ulimit -n 64".
+func ServeWithin(dir, limits string, extra ...string) (*Service, error) {
 	program, err := Program("goldshelfd")
 	if err != nil {
 		return nil, err
 	}
-	s := &Service{cmd: exec.Command(program, append([]string{"serve", "--listen", "127.0.0.1:0", "--data-dir", dir}, extra...)...), log: &logbook{}}
+	shell := []string{"-c", limits + ` && exec "$0" "$@"`, program, "serve", "--listen", "127.0.0.1:0", "--data-dir", dir}
+	s := &Service{cmd: exec.Command("sh", append(shell, extra...)...), log: &logbook{}}
 	s.cmd.Stderr = s.log
 	out, err := s.cmd.StdoutPipe()
 	if err != nil {

@@ -50,8 +50,8 @@ export class Refused extends Error {
 
 /** No service answered: what was typed is still only here. */
 export class Unreachable extends Error {
-  constructor() {
-    super("The service does not answer. Nothing is lost: try again in a moment.");
+  constructor(why = "The service does not answer.") {
+    super(`${why} Nothing is lost: try again in a moment.`);
   }
 }
 
@@ -80,6 +80,8 @@ export async function answeredWith<T>(call: Promise<Answer<T>>): Promise<{ data:
 
 function refusal({ error, response }: Answer<unknown>): Error {
   const details = error as Partial<Details> | undefined;
+  if (response.status === 503 && details?.type !== "/problems/unsure")
+    return new Unreachable("The service is busy, and asks to wait.");
   if (details?.detail && details.status) return new Refused(details as Details);
   return response.status >= 500 ? new Unreachable() : new Error(`The service answered ${response.status}.`);
 }

@@ -1,0 +1,113 @@
+package store
+
+import (
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"time"
+
+	"github.com/pressly/goose/v3"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+//go:embed routines.sql
+var routines string
+
+// routinesNumber grows whenever routines.sql changes: a program puts in place only what
+// is newer than what is there.
+const routinesNumber = 1
+
+// A temporary table could stand before one of ours, in what does not say otherwise.
+const noTemporaryTables = `do $$ begin execute format('revoke temporary on database %I from public', current_database()); end $$`
+
+const ownsSchema = `
+select to_regclass('public.events') is null
+       or pg_has_role((select relowner from pg_class where oid = to_regclass('public.events')), 'usage') as owns`
+
+// Migrate brings the schema up to date. One who does not own it can only find that it
+// is. A schema that a newer program made is left as it is, if this one can live with it.
+func (d *DB) Migrate(ctx context.Context) error {
+	var owns bool
+	if err := d.Ask(ctx, time.Now()).get(&owns, ownsSchema); err != nil {
+		return fmt.Errorf("look at the database's schema: %w", err)
+	}
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectPostgres, d.db.DB, files)
+	if err != nil {
+		return fmt.Errorf("read the migrations: %w", err)
+	}
+	newer, err := d.isNewer(ctx, p)
+	if err != nil || newer {
+		return err
+	}
+	if !owns {
+		pending, err := p.HasPending(ctx)
+		if err == nil && pending {
+			err = errors.New("it is older than this program; run goldshelfd migrate as the role that owns it")
+		}
+		if err != nil {
+			return fmt.Errorf("look at the database's schema: %w", err)
+		}
+		return nil
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return fmt.Errorf("bring the database's schema up to date: %w", err)
+	}
+	if err := d.Change(ctx, time.Now(), func(tx Tx) error { return tx.exec(noTemporaryTables) }); err != nil {
+		return fmt.Errorf("keep temporary tables out of the database: %w", err)
+	}
+	if err := d.Change(ctx, time.Now(), putRoutines); err != nil {
+		return fmt.Errorf("put the schema's functions and views in place: %w", err)
+	}
+	return nil
+}
+
+// putRoutines puts the functions and views in place where those that are there are older.
+func putRoutines(tx Tx) error {
+	// Two services that start at once put them in place one after the other.
+	if err := tx.exec(`select pg_advisory_xact_lock(hashtext('goldshelf routines'))`); err != nil {
+		return err
+	}
+	var there int
+	if err := tx.get(&there, `select number from schema_routines`); err != nil || there >= routinesNumber {
+		return err
+	}
+	if err := tx.exec(routines); err != nil {
+		return err
+	}
+	return tx.exec(`update schema_routines set number = $1`, routinesNumber)
+}
+
+const schemaNeeds = `
+select coalesce(max(migration), 0) as newest, coalesce(max(oldest), 0) as oldest
+from schema_needs
+where migration > $1`
+
+// isNewer says whether a newer program has made the schema, and returns an error if this
+// one cannot live with that.
+func (d *DB) isNewer(ctx context.Context, p *goose.Provider) (bool, error) {
+	var there bool
+	if err := d.Ask(ctx, time.Now()).get(&there, `select to_regclass('public.schema_needs') is not null`); err != nil || !there {
+		return false, err
+	}
+	sources := p.ListSources()
+	own := sources[len(sources)-1].Version
+	var needs struct {
+		Newest int64 `db:"newest"`
+		Oldest int64 `db:"oldest"`
+	}
+	if err := d.Ask(ctx, time.Now()).get(&needs, schemaNeeds, own); err != nil {
+		return false, fmt.Errorf("look at what the schema needs: %w", err)
+	}
+	if needs.Oldest > own {
+		return false, fmt.Errorf("a newer goldshelfd has brought this library up to date, to step %d, and a program of step %d cannot work with it; start one of step %d at least", needs.Newest, own, needs.Oldest)
+	}
+	return needs.Newest > own, nil
+}

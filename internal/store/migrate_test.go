@@ -1,0 +1,63 @@
+package store
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"io/fs"
+	"strings"
+	"testing"
+)
+
+// landed are the hashes of what libraries out there were made by, and of the functions
+// under their number. A migration that has landed never changes: what is to be another
+// way comes in a new one.
+var landed = map[string]string{
+	"migrations/00001_library.sql":           "67d90eb1daef4e57",
+	"migrations/00002_policies.sql":          "234d986997512cbd",
+	"migrations/00003_retiring.sql":          "067a436eb0d0eb5a",
+	"migrations/00004_gathering.sql":         "d9789e8ec33b701d",
+	"migrations/00005_keeping.sql":           "a8f8396155d26698",
+	"migrations/00006_audit.sql":             "b0e2f9afe7765c79",
+	"migrations/00007_comments.sql":          "37d03cc0dd8ac6e9",
+	"migrations/00008_telling.sql":           "e9d6536674d0fc04",
+	"migrations/00009_saving.sql":            "efa85887bab81694",
+	"migrations/00010_labels_of_entries.sql": "8be0b55b55ad2b8d",
+	"migrations/00011_the_library.sql":       "1eddead31c701d25",
+	"migrations/00012_approvals.sql":         "cbefcb84b68b746d",
+	"migrations/00013_sign_in.sql":           "30474c694f352a67",
+	"migrations/00014_record.sql":            "738d3c33385a349f",
+	"routines 1":                             "8af20e4ad3e6af9d",
+}
+
+func TestWhatHasLandedStays(t *testing.T) {
+	t.Parallel()
+	files, err := fs.Glob(migrations, "migrations/*.sql")
+	if err != nil || len(files) < 14 {
+		t.Fatalf("there are %d migrations, %v", len(files), err)
+	}
+	sum := func(text []byte) string { h := sha256.Sum256(text); return hex.EncodeToString(h[:8]) }
+	for _, name := range files {
+		text, err := fs.ReadFile(migrations, name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		switch want, is := landed[name]; {
+		case !is:
+			t.Errorf("%s has no hash here: add it once it is as it is to stay: %s", name, sum(text))
+		case sum(text) != want:
+			t.Errorf("%s is another than the one that libraries were made by", name)
+		}
+		var number int
+		if _, err := fmt.Sscanf(name, "migrations/%d_", &number); err != nil {
+			t.Fatal(err)
+		}
+		// Those before had no way to say it; 14 says it for them.
+		if number >= 14 && !strings.Contains(string(text), fmt.Sprintf("insert into schema_needs values (%d, ", number)) {
+			t.Errorf("%s does not say which is the oldest program that can live with it", name)
+		}
+	}
+	if key := fmt.Sprintf("routines %d", routinesNumber); landed[key] != sum([]byte(routines)) {
+		t.Errorf("routines.sql has changed: raise routinesNumber, if it has landed, and write down %q: %q", key, sum([]byte(routines)))
+	}
+}
