@@ -1,10 +1,13 @@
 package store_test
 
 import (
+	"compress/gzip"
 	"context"
 	"encoding/json"
 	"errors"
+	"io"
 	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -282,5 +285,77 @@ func TestANewerSchema(t *testing.T) {
 	exec(`insert into schema_needs values (100, 100)`)
 	if err := db.Migrate(t.Context()); err == nil || !strings.Contains(err.Error(), "a newer goldshelfd has brought this library up to date, to step 100") {
 		t.Errorf("one that it cannot live with: %v", err)
+	}
+}
+
+// Libraries that earlier programs made open with this one: their records hold, and their
+// entries are read.
+func TestOlderLibrariesOpen(t *testing.T) {
+	t.Parallel()
+	files, err := filepath.Glob("testdata/libraries/*.sql.gz")
+	if err != nil || len(files) < 5 {
+		t.Fatalf("there are %d libraries, %v", len(files), err)
+	}
+	for _, file := range files {
+		t.Run(filepath.Base(file), func(t *testing.T) {
+			t.Parallel()
+			url, ctx := databases.Empty(t), t.Context()
+			restore(t, url, file)
+			db, err := store.Open(url)
+			if err != nil {
+				t.Fatal(err)
+			}
+			t.Cleanup(func() { db.Close() })
+			if err := db.Migrate(ctx); err != nil {
+				t.Fatal(err)
+			}
+			if err := db.Migrate(ctx); err != nil {
+				t.Errorf("a second time: %v", err)
+			}
+			err = db.View(ctx, time.Now(), func(s store.Snapshot) error {
+				v, err := s.VerifyAudit()
+				if err != nil || v.Broken != 0 || v.Records < 100 {
+					t.Errorf("its record: %+v, %v", v, err)
+				}
+				all, err := s.VersionsOf(nil)
+				if err != nil || len(all) < 30 || all[0].Body == "" || len(all[0].Writers.V) == 0 {
+					t.Errorf("%d versions, %v", len(all), err)
+				}
+				found, err := s.Find(store.Query{Words: []string{"water"}, Limit: 10})
+				if err != nil || found.Total == 0 {
+					t.Errorf("found %d, %v", found.Total, err)
+				}
+				return err
+			})
+			if err != nil {
+				t.Error(err)
+			}
+		})
+	}
+}
+
+// restore fills a database from a dump.
+func restore(t *testing.T, url, file string) {
+	t.Helper()
+	f, err := os.Open(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	plain, err := gzip.NewReader(f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	text, err := io.ReadAll(plain)
+	if err != nil {
+		t.Fatal(err)
+	}
+	conn, err := pgx.Connect(t.Context(), url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.Close(context.Background())
+	if _, err := conn.Exec(t.Context(), string(text)); err != nil {
+		t.Fatal(err)
 	}
 }

@@ -108,6 +108,16 @@ func (s *Server) URL(t testing.TB) string {
 	return s.pg.URLAs(store.ServiceRole, password, name)
 }
 
+// Empty makes a database with nothing in it, not even a schema, as its owner sees it.
+func (s *Server) Empty(t testing.TB) string {
+	t.Helper()
+	name := fmt.Sprintf("empty_%d", s.next.Add(1))
+	if err := s.pg.EnsureDatabase(context.Background(), name); err != nil {
+		t.Fatal(err)
+	}
+	return s.pg.URL(name)
+}
+
 // Open is URL with the database opened, until the test ends.
 func (s *Server) Open(t testing.TB) *store.DB {
 	t.Helper()
