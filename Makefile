@@ -16,7 +16,7 @@ RACED      = $(shell go list ./client/... ./internal/... 2>/dev/null | grep -v -
 # The code is read before the tests run, and nobody debugs their binaries.
 TEST      := go test -vet=off -ldflags=-w
 
-.PHONY: build demo test race check check-go check-web bench pictures clean
+.PHONY: build demo test race check check-go check-web bench soak pictures clean
 
 build: bin/goldshelfd bin/goldshelf
 
@@ -71,6 +71,13 @@ bench:
 	@scripts/need postgresql
 	@$(MAKE) --no-print-directory build
 	@go run ./test/bench
+
+# Bad days, again and again: an hour of each side by side, with what was seen.
+SOAK ?= 1h
+soak:
+	@scripts/need postgresql chromium
+	@$(MAKE) --no-print-directory build
+	@GOLDSHELF_SOAK=$(SOAK) go test -vet=off -count=1 -timeout 6h -parallel 8 -run 'BadDay' -v ./test | grep -v '^=== '
 
 # Takes the pictures of docs/screenshots anew; needs xterm and xvfb as well.
 pictures:

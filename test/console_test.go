@@ -369,6 +369,8 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"curator", "/settings/library", "Time zone", nil},
 		{"curator", "/settings/people", "From a table", []browser.Action{browser.Press("Password link…\nfor Wren Castell"), browser.See("They set a password with it")}},
 		{"curator", "/stocktake", "Owner left", nil},
+		{"contributor", "/entries/contractor-visit", "Nothing of it counts here", nil},
+		{"reader", "/", "your department", []browser.Action{browser.PressMenu("Signed in as"), browser.See("Password…"), browser.PressMenuItem("Password…"), browser.See("Sign out everywhere")}},
 		{"curator", "/setup", "What is it called?", nil},
 		{"", "/set-password#nothing", "Set your password", nil},
 		{"curator", "/entries/burst-all-clear", "Retired on", nil},

@@ -185,3 +185,50 @@ func TestSearchAndCommands(t *testing.T) {
 		chromedp.KeyEvent("burst main"), browser.Until(`[...document.querySelectorAll("[role=option]")].some((o) => o.innerText.includes("Notice of a burst main"))`),
 		browser.Until(`window.asked.some((u) => u.includes("/shelf?q=burst"))`))
 }
+
+// A text that is rewritten while it is reviewed is decided about by nobody who has read
+// the one before: both are shown first.
+func TestRewrittenWhileReviewed(t *testing.T) {
+	t.Parallel()
+	s := alone(t)
+	c := &client.Client{Server: s.URL}
+	if _, err := c.SignIn(t.Context(), "contributor", demo.Password); err != nil {
+		t.Fatal(err)
+	}
+	in := api.NewEntry{Slug: "well-notice", Content: entry.Content{
+		Kind: entry.Prompt, Title: "Notice of a new well", Summary: "Tells a village that its well is ready.",
+		Labels: map[string][]string{"department": {"customer-care"}, "application": {"weir-mail"}, "model": {"heron-2"}},
+		Body:   "Tell the village that its well is ready.\n",
+	}}
+	must := func(_ any, err error) {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	must(c.Create(t.Context(), in))
+	must(c.Submit(t.Context(), in.Slug, "The first."))
+	w := openWindowAt(t, s.URL, "reviewer", 1280, 800)
+	w.visit("/entries/well-notice/review", "Approve version 1")
+	w.do(browser.See("its well is ready"))
+	must(c.Withdraw(t.Context(), in.Slug))
+	_, etag, err := c.Draft(t.Context(), in.Slug)
+	must(nil, err)
+	in.Body = "Tell the village that its well costs twice as much.\n"
+	_, _, err = c.SaveDraft(t.Context(), in.Slug, etag, in)
+	must(nil, err)
+	must(c.Submit(t.Context(), in.Slug, "The second."))
+	w.do(browser.Press("Approve version 1"), browser.Press("Approve"), browser.See("is another text than the one you read"), browser.Press("Close"),
+		browser.See("It was rewritten after you opened it"), browser.See("What you read"), browser.See("costs twice as much"))
+	if still, err := browser.Ask[bool](w.ctx, `[...document.querySelectorAll("button")].some((b) => b.innerText.startsWith("Approve"))`); err != nil || still {
+		t.Errorf("it can be approved before it is read (%v)", err)
+	}
+	e, err := c.Entry(t.Context(), in.Slug)
+	if err != nil || e.State != entry.InReview || len(e.Approvals) != 0 {
+		t.Errorf("it is %s, %v", e.State, err)
+	}
+	w.do(browser.Press("Go on with what it says now"), browser.Press("Approve version 1"), browser.Press("Approve"), browser.Until(`location.pathname === "/desk"`))
+	if e, err = c.Entry(t.Context(), in.Slug); err != nil || e.State != entry.Approved {
+		t.Errorf("read and approved, it is %s, %v", e.State, err)
+	}
+}

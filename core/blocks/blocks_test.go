@@ -3,6 +3,8 @@ package blocks
 import (
 	"strings"
 	"testing"
+
+	"goldshelf/core/intime"
 )
 
 // shape writes a letter for each line: c for code, m for material, 1 to 6 for a
@@ -71,6 +73,7 @@ func FuzzPartsJoin(f *testing.F) {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, text string) {
+		intime.Do(t, len(text), func() { Join(Parts(text)) })
 		if got := Join(Parts(text)); got != text {
 			t.Errorf("got %q, want %q", got, text)
 		}

@@ -14,6 +14,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/intime"
 	"goldshelf/core/problem"
 )
 
@@ -320,6 +321,7 @@ func FuzzGather(f *testing.F) {
 		f.Add("x.md", seed)
 	}
 	f.Fuzz(func(t *testing.T, name string, data []byte) {
+		intime.Do(t, len(data), func() { _, _ = Gather(name, data, Reading{}) })
 		all, err := Gather(name, data, Reading{})
 		if _, told := err.(problem.List); err != nil && !told {
 			t.Fatalf("failed with %T: %v", err, err)

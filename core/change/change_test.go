@@ -8,6 +8,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/intime"
 )
 
 // told writes a comparison as one line a line: its sign, then its words with
@@ -120,7 +121,10 @@ func FuzzTexts(f *testing.F) {
 	f.Add("a\nb c d e\nf", "b c d e\na\nf g")
 	f.Add("", "\n\n")
 	f.Add("é {{x}}\r\n", "é {{y}}\r\n")
-	f.Fuzz(tellsBoth)
+	f.Fuzz(func(t *testing.T, old, now string) {
+		intime.Do(t, len(old)+len(now), func() { Texts(old, now) })
+		tellsBoth(t, old, now)
+	})
 }
 
 // Lines that recur past counting, and none of them in its place: no anchor helps.

@@ -9,6 +9,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/intime"
 )
 
 const goodText = `## Role
@@ -306,6 +307,7 @@ func FuzzRun(f *testing.F) {
 	f.Fuzz(func(t *testing.T, body string) {
 		in := good()
 		in.Body = body
+		intime.Do(t, len(body), func() { Run(in, policy()) })
 		for _, found := range Run(in, policy()) {
 			if found.Field == "/body" && found.Line > strings.Count(body, "\n")+1 {
 				t.Fatalf("%q: %+v is past the end", body, found)

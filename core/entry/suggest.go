@@ -3,6 +3,7 @@ package entry
 import (
 	"regexp"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"goldshelf/core/blocks"
@@ -12,6 +13,12 @@ import (
 // either: its own heading or first sentence that says what to do, and what
 // follows. Either is empty where the text has no words for it.
 func Suggest(body string) (title, summary string) {
+	body = strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) && r != '\n' && r != '\r' {
+			return ' ' // a title has none
+		}
+		return r
+	}, body)
 	var sentences []string
 	heading := ""
 	for _, l := range blocks.Lines(body) {

@@ -4,6 +4,8 @@ import (
 	"strings"
 	"testing"
 	"unicode/utf8"
+
+	"goldshelf/core/intime"
 )
 
 func TestSuggest(t *testing.T) {
@@ -31,6 +33,7 @@ func FuzzSuggest(f *testing.F) {
 	f.Add("You are. Do it: now!\n# x")
 	f.Add(strings.Repeat("é", 300))
 	f.Fuzz(func(t *testing.T, body string) {
+		intime.Do(t, len(body), func() { Suggest(body) })
 		title, summary := Suggest(body)
 		c := Content{Kind: Prompt, Title: title, Summary: summary}
 		if utf8.ValidString(body) && !strings.ContainsRune(body, 0) {

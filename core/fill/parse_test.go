@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"goldshelf/core/intime"
 	"goldshelf/core/problem"
 )
 
@@ -71,6 +72,7 @@ func FuzzParse(f *testing.F) {
 		f.Add(seed, "value")
 	}
 	f.Fuzz(func(t *testing.T, text, value string) {
+		intime.Do(t, len(text), func() { _, _ = Parse(text) })
 		parsed, err := Parse(text)
 		if err != nil {
 			var list problem.List

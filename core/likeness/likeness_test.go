@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 	"testing"
+
+	"goldshelf/core/intime"
 )
 
 func TestWords(t *testing.T) {
@@ -165,6 +167,7 @@ func FuzzRead(f *testing.F) {
 		f.Add(seed, "other words")
 	}
 	f.Fuzz(func(t *testing.T, a, b string) {
+		intime.Do(t, len(a)+len(b), func() { Common(Read(a), Read(b), 3) })
 		x, y := Read(a), Read(b)
 		if j := Jaccard(x, x); j != 1 {
 			t.Fatalf("%q is not like itself: %g", a, j)

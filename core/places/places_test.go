@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"goldshelf/core/fill"
+	"goldshelf/core/intime"
 )
 
 func TestFind(t *testing.T) {
@@ -102,6 +103,7 @@ func FuzzMakeBlanks(f *testing.F) {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, src string) {
+		intime.Do(t, len(src), func() { MakeBlanks(src, Find(src)) })
 		found := Find(src)
 		end := 0
 		for _, p := range found {

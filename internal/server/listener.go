@@ -52,7 +52,7 @@ func (l *listener) Accept() (net.Conn, error) {
 		c, err := l.Listener.Accept()
 		if err == nil {
 			l.open.Add(1)
-			return &connection{Conn: c, leave: sync.OnceFunc(func() { l.open.Add(-1); <-l.room })}, nil
+			return &connection{Conn: c, leave: sync.OnceFunc(func() { l.open.Add(-1); <-l.room }), within: writeWithin}, nil
 		}
 		if !passing(err) {
 			<-l.room
@@ -90,14 +90,15 @@ func passing(err error) bool {
 // time, so that a long answer or a stream may take as long as it needs.
 type connection struct {
 	net.Conn
-	leave func()
+	leave  func()
+	within time.Duration // the next piece is taken
 }
 
 // Write sends data piece by piece.
 func (c *connection) Write(data []byte) (n int, err error) {
 	for len(data) > 0 {
 		now := data[:min(piece, len(data))]
-		if err := c.SetWriteDeadline(time.Now().Add(writeWithin)); err != nil {
+		if err := c.SetWriteDeadline(time.Now().Add(c.within)); err != nil {
 			return n, err
 		}
 		m, err := c.Conn.Write(now)

@@ -53,13 +53,19 @@ const password = "a good long one"
 // newWorld starts a service on a port of its own.
 func newWorld(t *testing.T) *world {
 	t.Helper()
+	return newWorldWith(t, Options{Log: slog.New(slog.DiscardHandler)})
+}
+
+// newWorldWith is newWorld behind a service with other options.
+func newWorldWith(t *testing.T, opt Options) *world {
+	t.Helper()
 	hash, err := hashed()
 	if err != nil {
 		t.Fatal(err)
 	}
 	w := &world{World: databases.World(t, &hash), t: t, clients: map[string]*client.Client{}, sender: channel.NewSender()}
 	w.lib = library.New(w.Store, w.Clock.Now, w.sender)
-	answering := New(w.lib, Options{Log: slog.New(slog.DiscardHandler), Welcome: api.Welcome{}})
+	answering := New(w.lib, opt)
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)

@@ -154,6 +154,21 @@ func PressTab(name string) Action {
 	return chromedp.Steps(Until(find), Script(find+`.dispatchEvent(new MouseEvent("mousedown", {bubbles: true, button: 0}))`))
 }
 
+// PressMenu opens the menu of a button with a name that begins so; menus listen to the
+// pointer going down.
+func PressMenu(name string) Action {
+	quoted, _ := json.Marshal(name) // a string always marshals
+	find := `[...document.querySelectorAll("button[aria-haspopup=menu]")].find((b) => b.innerText.trim().includes(` + string(quoted) + `))`
+	return chromedp.Steps(Until(find), Script(find+`.dispatchEvent(new PointerEvent("pointerdown", {bubbles: true, button: 0, pointerType: "mouse"}))`))
+}
+
+// PressMenuItem chooses an item of the menu that is open.
+func PressMenuItem(name string) Action {
+	quoted, _ := json.Marshal(name) // a string always marshals
+	find := `[...document.querySelectorAll("[role=menuitem]")].find((b) => b.innerText.trim() === ` + string(quoted) + `)`
+	return chromedp.Steps(Until(find), Script(find+`.click()`))
+}
+
 // Upload gives a file to a file field.
 func Upload(selector, path string) Action {
 	return chromedp.SetUploadFiles(selector, []string{path})
