@@ -160,3 +160,56 @@ func TestOpenFolderNamesAllFaults(t *testing.T) {
 		t.Errorf("of other JSON it says %v", err)
 	}
 }
+
+// Where the service is busy a call waits as long as it is asked to, says so, and goes on
+// under the same key.
+func TestABusyServiceIsWaitedFor(t *testing.T) {
+	var times int
+	c, asked := answering(t, func(w http.ResponseWriter, _ *http.Request) {
+		if times++; times < 3 {
+			w.Header().Set("Retry-After", "1")
+			w.WriteHeader(http.StatusServiceUnavailable)
+			fmt.Fprint(w, `{"status": 503, "detail": "the database does not answer"}`)
+			return
+		}
+		fmt.Fprint(w, `{"slug": "close", "version": 1}`)
+	})
+	var waited []string
+	c.Waiting = func(why string, pause time.Duration) { waited = append(waited, fmt.Sprint(why, " ", pause)) }
+	if e, err := c.Submit(t.Context(), "close", "Ready."); err != nil || e.Slug != "close" {
+		t.Fatalf("got %+v, %v", e, err)
+	}
+	all := asked()
+	if len(all) != 3 || all[0].Header.Get("Idempotency-Key") == "" || all[0].Header.Get("Idempotency-Key") != all[2].Header.Get("Idempotency-Key") {
+		t.Errorf("it asked %d times, under different keys", len(all))
+	}
+	if len(waited) != 2 || waited[0] != "the database does not answer 1s" {
+		t.Errorf("it said %q", waited)
+	}
+}
+
+// Whatever slugs a service sends, and whatever links a folder holds, nothing is written
+// outside the folder.
+func TestFilesStayInTheirFolder(t *testing.T) {
+	t.Parallel()
+	root := t.TempDir()
+	dir, outside := filepath.Join(root, "pulled"), filepath.Join(root, "outside.md")
+	for _, slug := range []string{"../outside", "..", "a/../../outside", "/etc/passwd", "A", ""} {
+		err := WriteFolder(dir, "", []Pulled{{Pin{Slug: slug, Version: 1}, []byte("x")}})
+		if err == nil || !strings.Contains(err.Error(), "which is none") {
+			t.Errorf("%q: %v", slug, err)
+		}
+	}
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Symlink(outside, filepath.Join(dir, "close.md")); err != nil {
+		t.Fatal(err)
+	}
+	if err := WriteFolder(dir, "", []Pulled{{Pin{Slug: "close", Version: 1}, []byte("x")}}); err == nil {
+		t.Error("a link out of the folder was followed")
+	}
+	if _, err := os.Stat(outside); err == nil {
+		t.Error("a file was written outside the folder")
+	}
+}

@@ -1,14 +1,18 @@
 package notify_test
 
 import (
+	"context"
+	"encoding/json"
 	"net/http"
 	"net/http/httptest"
+	"strings"
 	"sync/atomic"
 	"testing"
 	"time"
 
 	"goldshelf/api"
 	"goldshelf/internal/channel"
+	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/notify"
 	"goldshelf/internal/testdb"
 )
@@ -89,5 +93,77 @@ func TestNews(t *testing.T) {
 	}
 	if err := s.Follow(ctx, w.By("reader"), api.Follow{What: "department", Name: "moon"}, true); err == nil {
 		t.Error("a department that is not there is followed")
+	}
+}
+
+// A channel hears things in the order in which they happened, however long it was away;
+// one that hangs holds up no other; and a service that stops while it sends has not
+// failed.
+func TestChannelsKeepTheOrder(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	away := true
+	var heard []string
+	server := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		var e channel.Event
+		if err := json.NewDecoder(r.Body).Decode(&e); err != nil {
+			t.Error(err)
+		}
+		if away {
+			rw.WriteHeader(http.StatusServiceUnavailable)
+			return
+		}
+		heard = append(heard, e.Type+" "+r.Header.Get("webhook-id"))
+	}))
+	defer server.Close()
+	hangs := make(chan struct{})
+	other := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { <-hangs }))
+	defer other.Close()
+	defer close(hangs)
+	s := notify.New(w.DB, channel.NewSender("127.0.0.1"))
+	for _, url := range []string{server.URL, other.URL} {
+		if _, err := s.AddChannel(ctx, w.By("curator"), api.NewChannel{Title: "Board", URL: url}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	send := func(ctx context.Context) (n int) {
+		t.Helper()
+		due, err := s.ClaimDue(t.Context(), 10)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, d := range due {
+			within, cancel := context.WithTimeout(ctx, 300*time.Millisecond)
+			if err := s.Send(within, d); err != nil {
+				t.Error(err)
+			}
+			cancel()
+		}
+		return len(due)
+	}
+	w.Publish(testdb.Prompt("notice", "Write to {{area}}.\n"))
+	send(ctx) // the publication, which is refused
+	w.Clock.Pass(time.Second)
+	if _, err := lifecycle.New(w.DB).Retire(ctx, w.By("curator"), "notice", api.Retirement{Because: "Old."}); err != nil {
+		t.Fatal(err)
+	}
+	away = false
+	send(ctx)
+	if len(heard) != 0 {
+		t.Fatalf("while the publication waits for its next try it heard %v", heard)
+	}
+	for range 6 {
+		w.Clock.Pass(time.Hour)
+		send(ctx)
+	}
+	if len(heard) != 2 || !strings.HasPrefix(heard[0], "goldshelf.entry.publish ") || !strings.HasPrefix(heard[1], "goldshelf.entry.retire ") {
+		t.Errorf("after hours away it heard %v", heard)
+	}
+	all, err := s.Deliveries(ctx, w.By("curator"), 2, "")
+	if err != nil || len(all.Items) != 2 {
+		t.Fatalf("what hangs: %+v, %v", all.Items, err)
+	}
+	if first := all.Items[1]; first.State != "waiting" || first.Attempts != 0 || first.Failed != "" {
+		t.Errorf("a delivery that was under way when the service was told to stop: %+v", first)
 	}
 }
