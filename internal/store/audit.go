@@ -78,7 +78,7 @@ where ($1 = '' or v.person_id = (select id from people where name = $1))
   and ($5 = '' or v.detail::text ilike '%' || $5 || '%')
   and ($6::timestamptz is null or v.at >= $6)
   and ($7::timestamptz is null or v.at < $7)
-  and ($8 = 0 or v.id < $8)
+  and ($8::bigint = 0 or v.id < $8)
 order by v.id desc
 limit $9`
 

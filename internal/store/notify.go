@@ -100,7 +100,7 @@ left join versions w on w.entry_id = v.entry_id and w.number = v.number`
 const news = newsColumns + `, n.read
 from news n
 join events v on v.id = n.event_id` + newsJoins + `
-where n.person_id = $1 and ($2 = 0 or n.event_id < $2) and ` + stillForThem + `
+where n.person_id = $1 and ($2::bigint = 0 or n.event_id < $2) and ` + stillForThem + `
 order by n.event_id desc
 limit $3`
 
@@ -130,7 +130,7 @@ select count(*) as n
 from news n
 join events v on v.id = n.event_id
 join entries e on e.id = v.entry_id
-where n.person_id = $1 and not n.read and $2 = 0 and $3 = 0 and ` + stillForThem
+where n.person_id = $1 and not n.read and $2::bigint = 0 and $3::bigint = 0 and ` + stillForThem
 
 // Unread gives how much someone has not read of what they may still see.
 func (r Reader) Unread(person int64, sight Sight) (n int, err error) {
@@ -243,7 +243,7 @@ from deliveries d
 join hooks h on h.id = d.hook_id
 join events v on v.id = d.event_id
 join entries e on e.id = v.entry_id
-where d.hook_id = $1 and ($2 = 0 or d.id < $2)
+where d.hook_id = $1 and ($2::bigint = 0 or d.id < $2)
 order by d.id desc
 limit $3`
 
