@@ -1,7 +1,10 @@
 package test
 
 import (
+	"net"
+	"os"
 	"os/exec"
+	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
@@ -248,5 +251,56 @@ func TestTheSignInPageIsQuiet(t *testing.T) {
 	}
 	if robots, err := browser.Ask[string](w.ctx, `fetch("/robots.txt").then((r) => r.text())`); err != nil || !strings.HasPrefix(robots, "User-agent:") {
 		t.Errorf("robots.txt is %q, %v", robots, err)
+	}
+}
+
+// What docs/running.md shows for those without a browser is run, word for word.
+func TestTheGuideIsTrue(t *testing.T) {
+	t.Parallel()
+	guide, err := os.ReadFile("../docs/running.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, after, found := strings.Cut(string(guide), "Without a browser the same is\n\n```\n")
+	shown, _, ended := strings.Cut(after, "```\n")
+	if !found || !ended {
+		t.Fatal("the guide does not show it any more")
+	}
+	script := strings.ReplaceAll("\n"+shown, "\n$ ", "\n")
+	dir, remove, err := run.Dir()
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(remove)
+	program, err := run.Program("goldshelfd")
+	if err != nil {
+		t.Fatal(err)
+	}
+	here := t.TempDir()
+	for name, text := range map[string]string{"labels.csv": firstLabels, "people.csv": firstPeople, "planned-work.md": outageNotice} {
+		if err := os.WriteFile(filepath.Join(here, name), []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := os.Symlink(filepath.Dir(program), filepath.Join(here, "bin")); err != nil {
+		t.Fatal(err)
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	listen := l.Addr().String()
+	l.Close()
+	cmd := exec.Command("bash", "-euo", "pipefail", "-c", "trap 'kill %1; wait' EXIT\n"+script)
+	cmd.Dir = here
+	cmd.Env = append(os.Environ(), "HOME="+here, "GOLDSHELF_DATA_DIR="+dir, "GOLDSHELF_LISTEN="+listen, "GOLDSHELF_SERVER=http://"+listen)
+	out, err := cmd.CombinedOutput()
+	if err != nil {
+		t.Fatalf("%v\n%s\nof the script\n%s", err, out, script)
+	}
+	for _, want := range []string{"Tamsin Hale is the first curator", "planned-work: version 1 is approved", "planned-work: version 1 is published", "Mill Lane"} {
+		if !strings.Contains(string(out), want) {
+			t.Errorf("it does not print %q:\n%s", want, out)
+		}
 	}
 }

@@ -2,6 +2,7 @@
 package main
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
@@ -22,6 +23,7 @@ import (
 	"goldshelf/internal/people"
 	"goldshelf/internal/service"
 	"goldshelf/internal/store"
+	"goldshelf/internal/version"
 	"goldshelf/internal/work"
 )
 
@@ -73,6 +75,14 @@ func command() *cli.Command {
 				Flags: database,
 				Action: func(ctx context.Context, _ *cli.Command) error {
 					return service.WithStore(ctx, o, func(context.Context, *store.DB) error { return nil })
+				},
+			},
+			{
+				Name:  "version",
+				Usage: "say which goldshelfd this is",
+				Action: func(context.Context, *cli.Command) error {
+					fmt.Println("goldshelfd", version.String())
+					return nil
 				},
 			},
 			setupCommand(&o, database),
@@ -149,11 +159,11 @@ func verify(ctx context.Context, o service.Options, head string) error {
 
 // passwordLine reads a password: the first line of standard input.
 func passwordLine() (string, error) {
-	var password string
-	if _, err := fmt.Fscanln(os.Stdin, &password); err != nil {
-		return "", errors.New("write the password to standard input, on one line and without spaces")
+	line, err := bufio.NewReader(os.Stdin).ReadString('\n')
+	if line = strings.TrimRight(line, "\r\n"); line == "" {
+		return "", errors.Join(errors.New("write the password to standard input, on one line"), err)
 	}
-	return password, nil
+	return line, nil
 }
 
 func addUser(ctx context.Context, c *cli.Command, o service.Options) error {

@@ -136,7 +136,7 @@ func (a *app) root() *cli.Command {
 			in("Look after", a.owners(), a.transfer(), a.accept(), a.decline(), a.people(), a.labels(), a.policy(), a.audit()),
 			in("Move", a.importCommand(), a.exportCommand(), a.pull()),
 			in("Hear", a.follow(), a.news(), a.channels()),
-			in("Sign in", a.login(), a.logout(), a.whoami(), a.changePassword()),
+			in("Sign in", a.login(), a.logout(), a.whoami(), a.changePassword(), a.version()),
 		),
 	}
 	root.OnUsageError = usageError

@@ -15,6 +15,7 @@ import (
 	"golang.org/x/term"
 
 	"goldshelf/api"
+	"goldshelf/internal/version"
 )
 
 // session is what login keeps: one service and the token for it.
@@ -120,8 +121,12 @@ func (a *app) ask(lines *bufio.Reader, question string) (string, error) {
 func (a *app) changePassword() *cli.Command {
 	return &cli.Command{
 		Name: "password", Usage: "change your own password, and sign out everywhere else",
-		Description: "Asks for the old one and the new one on a terminal; elsewhere they are the first two lines of standard input.",
-		Action: func(ctx context.Context, _ *cli.Command) error {
+		Description: "Asks for the old one and the new one on a terminal; elsewhere they are the first two lines of standard input. With --link it sets the first one, which is then the only line.",
+		Flags:       []cli.Flag{&cli.StringFlag{Name: "link", Usage: "set a password by the `LINK` that a curator gave you"}},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			if link := cmd.String("link"); link != "" {
+				return a.firstPassword(ctx, link)
+			}
 			c, err := a.signedIn()
 			if err != nil {
 				return err
@@ -159,6 +164,27 @@ func (a *app) changePassword() *cli.Command {
 			})
 		},
 	}
+}
+
+// firstPassword sets a password by a link, or by the code that stands in it after #.
+func (a *app) firstPassword(ctx context.Context, link string) error {
+	code := link
+	if _, after, is := strings.Cut(link, "#"); is {
+		code = after
+	}
+	c, err := a.client()
+	if err != nil {
+		return err
+	}
+	password, err := a.password(bufio.NewReader(a.in), "New password: ")
+	if err != nil {
+		return err
+	}
+	if err := c.SetPassword(ctx, api.NewPassword{Code: code, Password: password}); err != nil {
+		return err
+	}
+	a.say("Your password is set. Sign in with goldshelf login.")
+	return nil
 }
 
 func (a *app) password(lines *bufio.Reader, question string) (string, error) {
@@ -223,4 +249,14 @@ func department(p api.Person) string {
 		return ""
 	}
 	return ", " + p.Department
+}
+
+func (a *app) version() *cli.Command {
+	return &cli.Command{
+		Name: "version", Usage: "say which goldshelf this is",
+		Action: func(context.Context, *cli.Command) error {
+			_, err := fmt.Fprintln(a.out, "goldshelf", version.String())
+			return err
+		},
+	}
 }
