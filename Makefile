@@ -22,7 +22,7 @@ build: bin/goldshelfd bin/goldshelf
 
 bin/goldshelfd bin/goldshelf &: $(GO_FILES) web/dist/index.html
 	@echo "Building the programs …"
-	@go build -o bin/ ./cmd/...
+	@go build -buildvcs=auto -o bin/ ./cmd/...
 	@touch bin/goldshelfd bin/goldshelf
 
 web/dist/index.html: $(WEB_FILES) web/node_modules/.package-lock.json

@@ -223,13 +223,13 @@ func nextDeputy(r store.Reader, e store.Entry, name string, found *problem.List)
 	return p.ID, nil
 }
 
-// Figures gives what belongs to each department.
+// Figures gives what belongs to each department, of what the caller may see.
 func (s *Service) Figures(ctx context.Context, by work.Caller) (api.Ownership, error) {
 	out := api.Ownership{Items: []api.DepartmentFigures{}}
 	if !by.Role.Includes(entry.Contributor) {
 		return out, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "the figures are for those who look after entries; ask a curator for that role"}
 	}
-	rows, err := work.Ask(ctx, s.db, func(v work.View) ([]store.Ownership, error) { return v.Ownership() })
+	rows, err := work.Ask(ctx, s.db, func(v work.View) ([]store.Ownership, error) { return v.Ownership(by.Sight()) })
 	for _, r := range rows {
 		out.Items = append(out.Items, api.DepartmentFigures(r))
 	}

@@ -103,7 +103,7 @@ func New(lib *library.Library, opt Options) *Service {
 	s := &server{lib: lib, log: opt.Log, opt: opt, running: &atomic.Int64{}, receiving: make(chan struct{}, importsAtOnce)}
 	app := fiber.New(fiber.Config{
 		AppName: "Gold Shelf", BodyLimit: MaxBody, StreamRequestBody: true, ErrorHandler: s.fail,
-		ReadTimeout: answerWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true,
+		ReadTimeout: answerWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true, CaseSensitive: true,
 		ServerHeader: "", Immutable: true, UnescapePath: true,
 		WriteBufferSize: 16 << 10, // most answers go out in one piece
 	})

@@ -179,9 +179,15 @@ func (s *server) sameOrigin(c fiber.Ctx) error {
 		if err := s.fromHere(c); err != nil {
 			return err
 		}
+		if changes(c) && c.Get(fiber.HeaderOrigin) == "" && c.Get("Sec-Fetch-Site") == "" {
+			return &status{fiber.StatusForbidden, "the request has a browser's cookie and does not say from which page it comes; programs send a token as Authorization: Bearer"}
+		}
 	}
 	return c.Next()
 }
+
+// changes says whether a request may change something.
+func changes(c fiber.Ctx) bool { return c.Method() != fiber.MethodGet && c.Method() != fiber.MethodHead }
 
 // hostOf is the host by which people reach the service.
 func (s *server) hostOf(c fiber.Ctx) string {
@@ -201,7 +207,7 @@ func (s *server) baseURL(c fiber.Ctx) string {
 }
 
 func (s *server) fromHere(c fiber.Ctx) error {
-	if c.Method() == fiber.MethodGet || c.Method() == fiber.MethodHead {
+	if !changes(c) {
 		return nil
 	}
 	refused := &status{fiber.StatusForbidden, "the request comes from another site; make changes from the console's own pages"}

@@ -138,13 +138,14 @@ from entries e
 join people owner on owner.id = e.owner_id
 left join terms t on t.facet = 'department' and t.name = e.department
 left join versions p on p.entry_id = e.id and p.state = 'published'
-left join versions o on o.entry_id = e.id and o.state in ('draft', 'in-review', 'approved')
+left join versions o on o.entry_id = e.id and o.state in ('draft', 'in-review', 'approved') and ($2 or e.owner_id = $3 or e.deputy_id = $3)
+where $2 or e.owner_id = $3 or e.deputy_id = $3 or exists (select from versions s where s.entry_id = e.id and s.published_at is not null)
 group by e.department, t.title, t.position
 order by t.position nulls last`
 
-// Ownership gives what belongs to each department.
-func (r Reader) Ownership() (all []Ownership, err error) {
-	return all, r.all(&all, ownership, r.at)
+// Ownership gives what belongs to each department, of what may be seen.
+func (r Reader) Ownership(sight Sight) (all []Ownership, err error) {
+	return all, r.all(&all, ownership, r.at, sight.All, sight.Own)
 }
 
 // Publication is what is to be published at a time, together.

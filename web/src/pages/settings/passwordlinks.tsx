@@ -54,8 +54,12 @@ export function PasswordLinks({ links }: { links: PasswordLink[] }) {
   return (
     <section aria-label="Links to set a password" className="mt-4">
       <p className="mb-2">
-        <b>Hand these over now: they are shown this once.</b>{" "}
-        {links[0] && `Each works once, until ${timeWords(links[0].until)}.`}
+        <b>
+          {links.length === 1
+            ? "Hand this over now: it is shown this once."
+            : "Hand these over now: they are shown this once."}
+        </b>{" "}
+        {links[0] && `${links.length === 1 ? "It" : "Each"} works once, until ${timeWords(links[0].until)}.`}
       </p>
       <ul className="mb-3 divide-y divide-line rounded-card border border-line bg-leaf">
         {links.map((l) => (
