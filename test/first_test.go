@@ -167,11 +167,52 @@ func TestALibraryMovesIn(t *testing.T) {
 	curator.says(0, []string{"on the shelf, but uses caller-check"}, "desk")
 	curator.says(0, []string{"Joss Penhale (elsewhere)"}, "history", "contractor-visit")
 	curator.says(0, []string{"load", "theirs.json"}, "audit", "--action", "load")
+	theRecordIsHeldAgainstItsHead(t, s, dir, daemon)
+	// Everyone changes their own password, with the old one, and is out everywhere else.
+	elsewhere := signInAs(t, s.URL, "wren")
+	if out, status := writer.run("not the old one\n"+firstWord+"-2\n", "password"); status != 1 || !strings.Contains(out, "the old password is another") {
+		t.Errorf("with another old one: %d, %s", status, out)
+	}
+	if out, status := writer.run(firstWord+"\n"+firstWord+"-2\n", "password"); status != 0 || !strings.Contains(out, "You are signed in here, and nowhere else") {
+		t.Errorf("a new password: %d, %s", status, out)
+	}
+	elsewhere.says(4, []string{"sign in again"}, "whoami")
+	writer.says(0, []string{"Wren Castell"}, "whoami")
+	if out, status := elsewhere.run(firstWord+"-2\n", "login", "wren"); status != 0 {
+		t.Errorf("with the new one: %d, %s", status, out)
+	}
+	elsewhere.says(0, []string{"Signed out."}, "logout", "--everywhere")
+	writer.says(4, []string{"sign in again"}, "whoami")
+	if out, status := writer.run(firstWord+"-2\n", "login", "wren"); status != 0 {
+		t.Fatalf("signed in again: %d, %s", status, out)
+	}
+	curator.says(0, []string{"Ede Marlock", "/set-password#"}, "people", "--add", "ede", "--full-name", "Ede Marlock", "--role", "contributor")
 	writer.says(1, []string{"no published entry caller-check"}, "fill", "contractor-visit")
 	w := openBrowser(t, s.URL, 1280, 800)
-	w.do(chromedp.Navigate(s.URL+"/sign-in"), browser.Type("#name", "wren"), browser.Type("#password", firstWord+kb.Enter), browser.See("The shelf"))
+	w.do(chromedp.Navigate(s.URL+"/sign-in"), browser.Type("#name", "wren"), browser.Type("#password", firstWord+"-2"+kb.Enter), browser.See("The shelf"))
 	w.visit("/entries/contractor-visit", "It cannot be filled in")
 	w.do(browser.See("no published entry caller-check"))
+}
+
+// theRecordIsHeldAgainstItsHead has a record made anew found by the head that the service
+// keeps outside the database.
+func theRecordIsHeldAgainstItsHead(t *testing.T, s *run.Service, dir string, daemon func(in string, args ...string) (string, error)) {
+	t.Helper()
+	file := filepath.Join(dir, "record-head")
+	var head []byte
+	for end := time.Now().Add(20 * time.Second); len(head) == 0; time.Sleep(100 * time.Millisecond) {
+		head, _ = os.ReadFile(file) // it comes
+		if time.Now().After(end) {
+			t.Fatalf("the head of the record is not kept:\n%s", s.Log())
+		}
+	}
+	if out, err := daemon("", "audit", "verify"); err != nil || !strings.Contains(out, "records hold") || strings.Contains(out, "no head") {
+		t.Errorf("against the head that is kept: %v, %s", err, out)
+	}
+	wrong := "2:" + strings.Repeat("ab", 32)
+	if out, err := daemon("", "audit", "verify", "--head", wrong); err == nil || !strings.Contains(out, "the record was made anew") {
+		t.Errorf("against another head: %v, %s", err, out)
+	}
 }
 
 // The same at the console: the code in the terminal, the library, its labels and people,
