@@ -52,7 +52,7 @@ func TestImportsRunDownwards(t *testing.T) {
 		"library": append([]string{"work", "texts", "store", "channel"}, cases...),
 		"jobs":    append([]string{"work", "texts", "store"}, cases...),
 		"server":  append([]string{"work", "texts", "store", "library", "channel"}, cases...),
-		"cli":     {}, "testdb": append([]string{"work", "texts", "store", "pgserver"}, cases...),
+		"cli":     {"version"}, "version": {}, "testdb": append([]string{"work", "texts", "store", "pgserver"}, cases...),
 		"demo":    append([]string{"work", "texts", "store", "library", "channel", "server", "jobs"}, cases...),
 		"service": append([]string{"work", "texts", "store", "library", "channel", "server", "jobs", "demo", "pgserver"}, cases...),
 	}

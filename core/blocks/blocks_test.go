@@ -4,7 +4,7 @@ import (
 	"strings"
 	"testing"
 
-	"goldshelf/core/intime"
+	"goldshelf/test/intime"
 )
 
 // shape writes a letter for each line: c for code, m for material, 1 to 6 for a

@@ -14,8 +14,8 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
-	"goldshelf/core/intime"
 	"goldshelf/core/problem"
+	"goldshelf/test/intime"
 )
 
 // told gives what was gathered in a line each: slug, kind, title and problems.

@@ -8,7 +8,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
-	"goldshelf/core/intime"
+	"goldshelf/test/intime"
 )
 
 // told writes a comparison as one line a line: its sign, then its words with

@@ -9,7 +9,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
-	"goldshelf/core/intime"
+	"goldshelf/test/intime"
 )
 
 const goodText = `## Role

@@ -5,7 +5,7 @@ import (
 	"testing"
 	"unicode/utf8"
 
-	"goldshelf/core/intime"
+	"goldshelf/test/intime"
 )
 
 func TestSuggest(t *testing.T) {

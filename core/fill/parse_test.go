@@ -5,8 +5,8 @@ import (
 	"strings"
 	"testing"
 
-	"goldshelf/core/intime"
 	"goldshelf/core/problem"
+	"goldshelf/test/intime"
 )
 
 func TestParseErrors(t *testing.T) {

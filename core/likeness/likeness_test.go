@@ -8,7 +8,7 @@ import (
 	"strings"
 	"testing"
 
-	"goldshelf/core/intime"
+	"goldshelf/test/intime"
 )
 
 func TestWords(t *testing.T) {

@@ -6,7 +6,7 @@ import (
 	"testing"
 
 	"goldshelf/core/fill"
-	"goldshelf/core/intime"
+	"goldshelf/test/intime"
 )
 
 func TestFind(t *testing.T) {

@@ -7,7 +7,7 @@ import (
 
 	"github.com/goccy/go-yaml/parser"
 
-	"goldshelf/core/intime"
+	"goldshelf/test/intime"
 )
 
 // lines is a text of so many lines.
