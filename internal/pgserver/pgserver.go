@@ -49,6 +49,8 @@ type Server struct {
 	pid      int
 	exited   chan struct{} // closed when the server has ended; nil if it was taken over
 
+	pause time.Duration // after a first failure to start it again
+
 	mu sync.Mutex // guards pid and exited, which change when it is started again
 }
 
@@ -67,7 +69,7 @@ func Start(ctx context.Context, dir string, opts Options) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{dir: dir, opts: opts}
+	s := &Server{dir: dir, opts: opts, pause: firstPause}
 	if s.account, err = accountFor(os.Geteuid()); err != nil {
 		return nil, err
 	}

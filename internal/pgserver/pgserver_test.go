@@ -11,6 +11,7 @@ import (
 	"strings"
 	"syscall"
 	"testing"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -293,5 +294,46 @@ func TestRootIsToldWherePostgresCannotGo(t *testing.T) {
 	_, err := Start(t.Context(), filepath.Join(closed, "data"), Options{})
 	if err == nil || !strings.Contains(err.Error(), "cannot pass through "+closed) {
 		t.Errorf("got %v", err)
+	}
+}
+
+// A server that dies is started again on its port; one that cannot be is given up, with
+// what its log says.
+func TestWatchStartsItAgain(t *testing.T) {
+	t.Parallel()
+	dir := newDir(t)
+	s := start(t, dir)
+	s.pause = 10 * time.Millisecond
+	ctx, cancel := context.WithCancel(t.Context())
+	ended := make(chan error, 1)
+	go func() { ended <- s.Watch(ctx) }()
+	before := s.PID()
+	if err := syscall.Kill(before, syscall.SIGKILL); err != nil {
+		t.Fatal(err)
+	}
+	for end := time.Now().Add(30 * time.Second); s.PID() == before || s.ping(ctx) != nil; time.Sleep(20 * time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatal("it was not started again")
+		}
+	}
+	cancel()
+	if err := <-ended; err != nil {
+		t.Errorf("told to end, it ended with %v", err)
+	}
+
+	// What it needs is gone: it gives up.
+	global := filepath.Join(s.cluster(), "global")
+	if err := os.Rename(global, global+".away"); err != nil {
+		t.Fatal(err)
+	}
+	if err := syscall.Kill(s.PID(), syscall.SIGKILL); err != nil {
+		t.Fatal(err)
+	}
+	err := s.Watch(t.Context())
+	if err == nil || !strings.Contains(err.Error(), "ended 6 times in a row") {
+		t.Errorf("it ended with %v", err)
+	}
+	if err := s.lock.Close(); err != nil {
+		t.Error(err)
 	}
 }

@@ -21,7 +21,7 @@ const (
 func (s *Server) Watch(ctx context.Context) error {
 	look := time.NewTicker(lookEvery)
 	defer look.Stop()
-	failures, pause, since := 0, firstPause, time.Now()
+	failures, pause, since := 0, s.pause, time.Now()
 	for {
 		select {
 		case <-ctx.Done():
@@ -30,7 +30,7 @@ func (s *Server) Watch(ctx context.Context) error {
 		}
 		if s.running() {
 			if failures > 0 && time.Since(since) > steadyAfter {
-				failures, pause = 0, firstPause
+				failures, pause = 0, s.pause
 			}
 			continue
 		}
