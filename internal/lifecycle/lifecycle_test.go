@@ -435,3 +435,34 @@ func TestWhoMadeTheReviewerIsTold(t *testing.T) {
 		}
 	}
 }
+
+// A text that checks stop is never in review, however it is saved while it is submitted.
+func TestSubmittingWhileSaving(t *testing.T) {
+	t.Parallel()
+	w := databases.World(t, nil)
+	life, write := lifecycle.New(w.DB), writing.New(w.Second())
+	for n := range 12 {
+		in := testdb.Prompt(fmt.Sprintf("notice-%d", n), "Write to {{area}}.\n")
+		w.Create(in)
+		d, err := write.Draft(t.Context(), w.By("contributor"), in.Slug)
+		if err != nil {
+			t.Fatal(err)
+		}
+		bad := in
+		bad.Body = "Write to {{area}. It does not end.\n"
+		testdb.Race(
+			func() error { _, err := life.Submit(t.Context(), w.By("contributor"), in.Slug, "Ready."); return err },
+			func() error {
+				_, err := write.SaveDraft(t.Context(), w.By("contributor"), in.Slug, d.Revision, bad)
+				return err
+			},
+		)
+		e, err := write.Draft(t.Context(), w.By("reviewer"), in.Slug)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if e.Entry.State == entry.InReview && e.Entry.Body != in.Body {
+			t.Errorf("%s is in review and says %q", in.Slug, e.Entry.Body)
+		}
+	}
+}

@@ -79,6 +79,22 @@ const lockEntry = `select id from entries where slug = $1 for no key update`
 // ends, and gives its id; or ErrNotFound.
 func (tx Tx) LockEntry(slug string) (id int64, err error) { return id, tx.get(&id, lockEntry, slug) }
 
+const lockOpenVersions = `
+select v.id
+from versions v
+join entries e on e.id = v.entry_id
+where e.slug = any ($1) and v.state in ('draft', 'in-review', 'approved')
+order by v.id
+for update of v`
+
+// LockOpenVersions keeps others from changing the open versions of entries, by slug: also
+// those who save the text of a draft alone, and lock no entry for that. All who hold
+// several versions take them in this order.
+func (tx Tx) LockOpenVersions(slugs []string) error {
+	var ids []int64
+	return tx.all(&ids, lockOpenVersions, slugs)
+}
+
 // For key share would let an entry be retired, which changes no key.
 const shareEntry = `select id from entries where slug = $1 for share`
 

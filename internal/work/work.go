@@ -138,8 +138,8 @@ func pause(ctx context.Context, n int) bool {
 	}
 }
 
-// Lock keeps others from changing entries, by slug, until the unit ends, and gives
-// them in the order in which they were asked for; or [NoEntryError]. Whoever locks
+// Lock keeps others from changing entries and their open versions, by slug, until the
+// unit ends, and gives them in the order in which they were asked for; or [NoEntryError]. Whoever locks
 // several locks them in one order, so that no two wait for each other.
 func (u *Unit) Lock(slugs ...string) ([]store.Entry, error) { return u.LockBeside(nil, slugs...) }
 
@@ -162,6 +162,9 @@ func (u *Unit) LockBeside(named []string, slugs ...string) ([]store.Entry, error
 		} else if err != nil {
 			return nil, err
 		}
+	}
+	if err := u.LockOpenVersions(slugs); err != nil {
+		return nil, err
 	}
 	all := make([]store.Entry, len(slugs))
 	for i, slug := range slugs {
