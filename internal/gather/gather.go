@@ -55,8 +55,17 @@ func (s *Service) Create(ctx context.Context, by work.Caller, name string, data 
 	if err != nil {
 		return api.Plan{}, err
 	}
-	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Plan, error) { return p.Plan, u.AddImport(in) })
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Plan, error) {
+		if err := u.AddImport(in); err != nil {
+			return api.Plan{}, err
+		}
+		return p.Plan, u.DropOldImports(by.ID, mostBrought)
+	})
 }
+
+// mostBrought is how many imports somebody has under way at most: the oldest is forgotten
+// for the next.
+const mostBrought = 10
 
 func mayImport(by work.Caller) error {
 	if by.Role != entry.Curator {

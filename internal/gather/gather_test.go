@@ -92,3 +92,23 @@ func TestWhoMayApply(t *testing.T) {
 		t.Errorf("a plan that was deleted: %v", err)
 	}
 }
+
+// What was brought and never applied does not pile up: the oldest goes for the newest.
+func TestImportsDoNotPileUp(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s := gather.New(w.DB)
+	var ids []string
+	for range 12 {
+		plan, err := s.Create(ctx, w.By("curator"), "brought.zip", zipOf(t, 1), bundle.Reading{}, "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		ids = append(ids, plan.ID)
+	}
+	for i, id := range ids {
+		if _, err := s.Plan(ctx, w.By("curator"), id); errors.Is(err, work.ErrNotFound) != (i < 2) {
+			t.Errorf("import %d of 12: %v", i+1, err)
+		}
+	}
+}

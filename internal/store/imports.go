@@ -60,6 +60,15 @@ const dropImport = `delete from imports where id = $1`
 // DropImport forgets what was brought.
 func (tx Tx) DropImport(id string) error { return tx.exec(dropImport, id) }
 
+const dropOldImports = `
+delete from imports
+where person_id = $1 and id not in (select id from imports where person_id = $1 order by at desc, id limit $2)`
+
+// DropOldImports forgets what a person has brought, but for the newest.
+func (tx Tx) DropOldImports(person int64, keep int) error {
+	return tx.exec(dropOldImports, person, keep)
+}
+
 const saveMapping = `
 insert into mappings (name, reading, set_by, at)
 values ($1, $2, $3, $4)
