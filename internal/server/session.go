@@ -187,7 +187,9 @@ func (s *server) sameOrigin(c fiber.Ctx) error {
 }
 
 // changes says whether a request may change something.
-func changes(c fiber.Ctx) bool { return c.Method() != fiber.MethodGet && c.Method() != fiber.MethodHead }
+func changes(c fiber.Ctx) bool {
+	return c.Method() != fiber.MethodGet && c.Method() != fiber.MethodHead
+}
 
 // hostOf is the host by which people reach the service.
 func (s *server) hostOf(c fiber.Ctx) string {
