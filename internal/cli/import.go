@@ -278,7 +278,11 @@ func (a *app) printPlan(plan api.Plan) error {
 		if shown++; shown > mostShown {
 			continue
 		}
-		t.row(it.Kind.Letter(), it.Slug, it.Title, becomes(it))
+		first, rest, _ := strings.Cut(becomes(it), "\n")
+		t.row(it.Kind.Letter(), it.Slug, it.Title, first)
+		for line := range strings.Lines(rest) { // each problem begins a line of its own
+			t.row("", "", "", strings.TrimSuffix(line, "\n"))
+		}
 	}
 	t.print()
 	if shown > mostShown {
@@ -328,7 +332,7 @@ func becomes(it api.PlanItem) string {
 			}
 			lines = append(lines, at+": "+p.Message)
 		}
-		return "wrong: " + strings.Join(lines, "\n       ")
+		return "wrong: " + strings.Join(lines, "\nwrong: ")
 	case api.PlanClash:
 		return "skipped: both libraries have changed it"
 	}
