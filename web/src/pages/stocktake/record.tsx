@@ -54,7 +54,10 @@ function Verify() {
     <div className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-card border border-line bg-leaf px-4 py-2.5">
       <p role="status" className="min-w-0 flex-1 text-small">
         {!v && "Each record carries the hash of the one before it, so that none can be changed unseen."}
-        {v && !v.broken && v.head_in && `All ${v.records} records hold, and the head that you kept is among them. `}
+        {v &&
+          !v.broken &&
+          v.head_in &&
+          `All ${v.records} records hold, and the head that you kept is among them. `}
         {v &&
           !v.broken &&
           !v.head_in &&
