@@ -316,6 +316,7 @@ func TestWatchStartsItAgain(t *testing.T) {
 			t.Fatal("it was not started again")
 		}
 	}
+	time.Sleep(500 * time.Millisecond) // whoever starts it has seen that it answers, too
 	cancel()
 	if err := <-ended; err != nil {
 		t.Errorf("told to end, it ended with %v", err)
