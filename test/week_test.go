@@ -339,7 +339,9 @@ func TestOwnersAndChannelsAtTheConsole(t *testing.T) {
 	s := alone(t)
 	w := openWindowAt(t, s.URL, "curator", 1280, 800)
 	w.visit("/entries/burst-main-notice", "looked after by Idris Fenn, deputy Maribel Stroud")
-	w.do(browser.Press("Deputy and department"), browser.See("Bram Ostley"), browser.Choose("#deputy", "regs-lead"), browser.Choose("#department", "laboratory"),
+	w.do(browser.Press("Deputy and department"), browser.See("Bram Ostley"),
+		browser.Until(`document.querySelector("#department option[value=laboratory]")`),
+		browser.Choose("#deputy", "regs-lead"), browser.Choose("#department", "laboratory"),
 		browser.Press("Save"), browser.See("looked after by Idris Fenn, deputy Bram Ostley"))
 	curator := open(t, s.URL, "curator")
 	curator.says(0, []string{"Bram Ostley (regs-lead)", "department  laboratory"}, "owners", "burst-main-notice")
