@@ -80,19 +80,18 @@ const lockEntry = `select id from entries where slug = $1 for no key update`
 func (tx Tx) LockEntry(slug string) (id int64, err error) { return id, tx.get(&id, lockEntry, slug) }
 
 const lockOpenVersions = `
-select v.id
-from versions v
-join entries e on e.id = v.entry_id
-where e.slug = any ($1) and v.state in ('draft', 'in-review', 'approved')
-order by v.id
-for update of v`
+select id
+from versions
+where entry_id = any ($1) and state in ('draft', 'in-review', 'approved')
+order by id
+for update`
 
-// LockOpenVersions keeps others from changing the open versions of entries, by slug: also
+// LockOpenVersions keeps others from changing the open versions of entries, by id: also
 // those who save the text of a draft alone, and lock no entry for that. All who hold
 // several versions take them in this order.
-func (tx Tx) LockOpenVersions(slugs []string) error {
+func (tx Tx) LockOpenVersions(entries []int64) error {
 	var ids []int64
-	return tx.all(&ids, lockOpenVersions, slugs)
+	return tx.all(&ids, lockOpenVersions, entries)
 }
 
 // For key share would let an entry be retired, which changes no key.
@@ -286,10 +285,10 @@ func (tx Tx) SubmitVersion(id int64, note string, by int64, at time.Time, need e
 }
 
 const lastAsked = `
-select asked[1] as id, max(submitted_at) as at
-from versions
-where asked[1] = any ($1)
-group by asked[1]`
+select p.id, last.at
+from unnest($1::bigint[]) p (id)
+cross join lateral (select max(submitted_at) as at from versions where asked[1] = p.id and asked <> '{}') last
+where last.at is not null`
 
 // LastAsked gives when each of some people was last the first to be asked.
 func (r Reader) LastAsked(people []int64) (map[int64]time.Time, error) {

@@ -27,7 +27,9 @@ var landed = map[string]string{
 	"migrations/00012_approvals.sql":         "cbefcb84b68b746d",
 	"migrations/00013_sign_in.sql":           "30474c694f352a67",
 	"migrations/00014_record.sql":            "738d3c33385a349f",
+	"migrations/00015_asked_often.sql":       "22b535770d4c3e7c",
 	"routines 1":                             "8af20e4ad3e6af9d",
+	"routines 2":                             "f239c10890c65985",
 }
 
 func TestWhatHasLandedStays(t *testing.T) {

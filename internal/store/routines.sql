@@ -1,10 +1,14 @@
 -- What the schema does by itself, and how it is read: the functions and views
--- that are put in place anew at every start, so that each is written once.
+-- that are put in place anew at every start, so that each is written once. A function that
+-- looks into tables is in plpgsql, which keeps its plan: one in SQL that cannot become part
+-- of what calls it is planned anew in every statement.
 
 -- Whether this transaction moves a whole library in: only the owner of the database can
 -- say so, and what it brings was published where it comes from.
-create or replace function moves_in() returns boolean language sql stable set search_path = public, pg_temp
-return exists (select from moving_in where xid = pg_current_xact_id());
+create or replace function moves_in() returns boolean language plpgsql stable set search_path = public, pg_temp as $$
+begin
+    return exists (select from moving_in where xid = pg_current_xact_id());
+end $$;
 
 create or replace function guard_versions() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
@@ -63,12 +67,12 @@ begin
        (old.published_at, old.published_by, old.note) is distinct from (new.published_at, new.published_by, new.note) then
         raise exception 'a published version never changes';
     end if;
-    if old.state = 'in-review' and new.state in ('in-review', 'approved') and not moves_in() and
-       (new.approvals_needed < old.approvals_needed or not new.needed_from @> old.needed_from) then
+    if old.state = 'in-review' and new.state in ('in-review', 'approved') and
+       (new.approvals_needed < old.approvals_needed or not new.needed_from @> old.needed_from) and not moves_in() then
         raise exception 'what a version in review needs is never less than it was';
     end if;
-    if old.state = 'in-review' and new.state = 'approved' and not moves_in() and
-       (select count(*) from approvals where version_id = new.id) < new.approvals_needed then
+    if old.state = 'in-review' and new.state = 'approved' and
+       (select count(*) from approvals where version_id = new.id) < new.approvals_needed and not moves_in() then
         raise exception 'a version is approved by as many as it needs';
     end if;
     if old.state = 'superseded' and new.state = 'published' and
@@ -146,26 +150,27 @@ return sha256(previous || convert_to(
 create or replace function name_hash(salt bytea, name text) returns bytea language sql immutable
 return sha256(salt || convert_to(name, 'UTF8'));
 
+-- How the record says who somebody is; null where they have no salt yet.
+create or replace function who_is(person bigint) returns bytea language plpgsql stable as $$
+begin
+    return (select name_hash(s.salt, p.name) from salts s join people p on p.id = s.person_id where s.person_id = person);
+end $$;
+
 -- A record is in the name of one of the callers that the transaction says are at work:
 -- one in another's name, by mistake, is refused.
 create or replace function seal_events() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
-declare
-    last_id   bigint;
-    last_hash bytea;
 begin
     if new.person_id is not null and new.person_id::text <> all (string_to_array(coalesce(current_setting('goldshelf.callers', true), ''), ',')) then
         raise exception 'a record is in the name of one who is at work';
     end if;
     perform pg_advisory_xact_lock(7420, 1); -- one after the other, until each is committed
-    select id, hash into last_id, last_hash from events order by id desc limit 1;
-    new.id := coalesce(last_id, 0) + 1;
-    new.previous := coalesce(last_hash, ''::bytea);
     new.formula := 2;
-    new.slug := (select slug from entries where id = new.entry_id);
-    new.who := null;
-    if new.person_id is not null then
-        insert into salts values (new.person_id, uuid_send(gen_random_uuid())) on conflict do nothing;
-        select name_hash(s.salt, p.name) into new.who from salts s join people p on p.id = s.person_id where s.person_id = new.person_id;
+    select coalesce(last.id, 0) + 1, coalesce(last.hash, ''), (select e.slug from entries e where e.id = new.entry_id), who_is(new.person_id)
+    into new.id, new.previous, new.slug, new.who
+    from (values (1)) one left join (select id, hash from events order by id desc limit 1) last on true;
+    if new.who is null and new.person_id is not null then
+        insert into salts values (new.person_id, uuid_send(gen_random_uuid()));
+        new.who := who_is(new.person_id);
     end if;
     new.hash := event_hash_2(new.previous, new.id, new.at, new.person_id, new.who, new.via, new.action, new.entry_id, new.slug, new.number, new.detail);
     return new;
@@ -244,27 +249,33 @@ do $$ begin
 end $$;
 
 -- library_day is the day that it is at a time in the library's zone.
-create or replace function library_day(at timestamptz) returns date language sql stable
-return (at at time zone (select zone from library))::date;
+create or replace function library_day(at timestamptz) returns date language plpgsql stable as $$
+begin
+    return (at at time zone (select zone from library))::date;
+end $$;
 
 -- The labels of an entry, by facet, as JSON.
-create or replace function labels_of(entry bigint) returns jsonb language sql stable
-return (select coalesce(jsonb_object_agg(facet, terms), '{}')
-        from (select facet, jsonb_agg(term order by position) as terms from labels where entry_id = entry group by facet) l);
+create or replace function labels_of(entry bigint) returns jsonb language plpgsql stable as $$
+begin
+    return (select coalesce(jsonb_object_agg(facet, terms), '{}')
+            from (select facet, jsonb_agg(term order by position) as terms from labels where entry_id = entry group by facet) l);
+end $$;
 
 -- What a version is found by: its names first, then what it is for, then people,
 -- labels and where it came from, then its text.
 create or replace function search_of(title text, slug text, code text, summary text, owner text, labels jsonb, source jsonb, body text)
-returns tsvector language sql stable
-return search_text(concat_ws(' ', title, replace(slug, '-', ' '), code), 'A') ||
-       search_text(summary, 'B') ||
-       search_text(concat_ws(' ', owner,
-           (select string_agg(t.title, ' ')
-            from jsonb_each(labels) f, jsonb_array_elements_text(f.value) term
-            join terms t on t.name = term
-            where t.facet = f.key),
-           (select string_agg(s.value, ' ') from jsonb_each_text(nullif(source, 'null')) s)), 'C') ||
-       setweight(to_tsvector('english', body), 'D');
+returns tsvector language plpgsql stable as $$
+begin
+    return search_text(concat_ws(' ', title, replace(slug, '-', ' '), code), 'A') ||
+           search_text(summary, 'B') ||
+           search_text(concat_ws(' ', owner,
+               (select string_agg(t.title, ' ')
+                from jsonb_each(labels) f, jsonb_array_elements_text(f.value) term
+                join terms t on t.name = term
+                where t.facet = f.key),
+               (select string_agg(s.value, ' ') from jsonb_each_text(nullif(source, 'null')) s)), 'C') ||
+           setweight(to_tsvector('english', body), 'D');
+end $$;
 
 -- Everything about a version that is read together.
 create or replace view whole_versions as

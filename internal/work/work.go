@@ -150,6 +150,7 @@ func (u *Unit) LockBeside(named []string, slugs ...string) ([]store.Entry, error
 	for _, slug := range slugs {
 		own[slug] = true
 	}
+	var ids []int64
 	for _, slug := range slices.Compact(slices.Sorted(slices.Values(slices.Concat(named, slugs)))) {
 		if !own[slug] {
 			if err := u.ShareEntry(slug); err != nil {
@@ -157,13 +158,16 @@ func (u *Unit) LockBeside(named []string, slugs ...string) ([]store.Entry, error
 			}
 			continue
 		}
-		if _, err := u.LockEntry(slug); errors.Is(err, store.ErrNotFound) {
+		id, err := u.LockEntry(slug)
+		if errors.Is(err, store.ErrNotFound) {
 			return nil, &NoEntryError{slug}
-		} else if err != nil {
+		}
+		if err != nil {
 			return nil, err
 		}
+		ids = append(ids, id)
 	}
-	if err := u.LockOpenVersions(slugs); err != nil {
+	if err := u.LockOpenVersions(ids); err != nil {
 		return nil, err
 	}
 	all := make([]store.Entry, len(slugs))
