@@ -67,10 +67,11 @@ check-go:
 check-web: web/dist/index.html
 	@cd web && npm run --silent lint >/dev/null || npm run lint
 
+# BEFORE=PROGRAM sets saves to publications beside those of an older goldshelfd.
 bench:
 	@scripts/need postgresql
 	@$(MAKE) --no-print-directory build
-	@go run ./test/bench
+	@go run ./test/bench $(if $(BEFORE),-before $(BEFORE))
 
 # Bad days, again and again: an hour of each side by side, with what was seen.
 SOAK ?= 1h

@@ -29,7 +29,8 @@ import (
 )
 
 func main() {
-	only := flag.String("only", "", "measure the packages, the service, imports, saves or crowds alone")
+	only := flag.String("only", "", "measure the packages, the service, imports, saves, lives or crowds alone")
+	before := flag.String("before", "", "measure saves to publications beside those of an older goldshelfd, `PROGRAM`")
 	bare := flag.String("bare", "", "serve a bare handler at this `ADDRESS`, for the comparison")
 	flag.Parse()
 	if *bare != "" {
@@ -39,7 +40,7 @@ func main() {
 		}
 		return
 	}
-	if err := bench(context.Background(), *only); err != nil {
+	if err := bench(context.Background(), *only, *before); err != nil {
 		fmt.Fprintln(os.Stderr, "bench:", err)
 		os.Exit(1)
 	}
@@ -51,7 +52,7 @@ type figure struct {
 	good            bool
 }
 
-func bench(ctx context.Context, only string) error {
+func bench(ctx context.Context, only, before string) error {
 	parts := []struct {
 		name, doing string
 		measure     func(context.Context) ([]figure, error)
@@ -60,6 +61,7 @@ func bench(ctx context.Context, only string) error {
 		{"service", "the service with the demo", serviceFigures},
 		{"imports", "imports, exports and similar entries", importFigures},
 		{"saves", "histories and saving", saveFigures},
+		{"lives", "versions from a save to the shelf", func(ctx context.Context) ([]figure, error) { return lifeFigures(ctx, before) }},
 		{"crowds", "many at once", crowdFigures},
 	}
 	t := table.NewWriter()

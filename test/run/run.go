@@ -69,6 +69,15 @@ func ServeWithin(dir, limits string, extra ...string) (*Service, error) {
 	if err != nil {
 		return nil, err
 	}
+	return serve(program, dir, limits, extra)
+}
+
+// ServeProgram is Serve of another build of goldshelfd.
+func ServeProgram(program, dir string, extra ...string) (*Service, error) {
+	return serve(program, dir, "true", extra)
+}
+
+func serve(program, dir, limits string, extra []string) (*Service, error) {
 	shell := []string{"-c", limits + ` && exec "$0" "$@"`, program, "serve", "--listen", "127.0.0.1:0", "--data-dir", dir}
 	s := &Service{cmd: exec.Command("sh", append(shell, extra...)...), log: &logbook{}}
 	s.cmd.Stderr = s.log
