@@ -116,11 +116,12 @@ set failures = case when sign_in_tries.last_at < $4 then 1 else sign_in_tries.fa
     last_at = excluded.last_at
 returning failures`
 
+// There is a row to lock from the first try on.
 const tries = `
-select failures, last_at
-from sign_in_tries
-where source = $1 and name = $2
-for update`
+insert into sign_in_tries as t (source, name, failures, last_at)
+values ($1, $2, 0, $3)
+on conflict (source, name) do update set failures = t.failures
+returning failures, last_at`
 
 // Tries gives how often in a row signing in from somewhere under a name has failed, and
 // when last. Nobody else counts another until the transaction ends.
@@ -129,9 +130,7 @@ func (tx Tx) Tries(source, name string) (failures int, last time.Time, err error
 		Failures int       `db:"failures"`
 		LastAt   time.Time `db:"last_at"`
 	}
-	if err = tx.get(&row, tries, source, name); err == ErrNotFound {
-		err = nil
-	}
+	err = tx.get(&row, tries, source, name, tx.at)
 	return row.Failures, row.LastAt, err
 }
 

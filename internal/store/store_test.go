@@ -359,3 +359,39 @@ func restore(t *testing.T, url, file string) {
 		t.Fatal(err)
 	}
 }
+
+// Whoever counts tries to sign in waits for whoever counts them already, from the very
+// first one on.
+func TestTriesAreCountedOneAfterTheOther(t *testing.T) {
+	t.Parallel()
+	db, now := databases.Open(t), time.Now()
+	count := func(meanwhile func()) (before int, err error) {
+		err = db.Change(context.Background(), now, func(tx store.Tx) (err error) {
+			if before, _, err = tx.Tries("198.51.100.1", "reader"); err != nil {
+				return err
+			}
+			meanwhile()
+			_, err = tx.CountTry("198.51.100.1", "reader", now.Add(-time.Hour))
+			return err
+		})
+		return before, err
+	}
+	var second int
+	var failed error
+	done := make(chan struct{})
+	first, err := count(func() {
+		go func() {
+			defer close(done)
+			second, failed = count(func() {})
+		}()
+		select {
+		case <-done:
+			t.Error("the second did not wait")
+		case <-time.After(200 * time.Millisecond):
+		}
+	})
+	<-done
+	if err := errors.Join(err, failed); err != nil || first != 0 || second != 1 {
+		t.Errorf("before the first there were %d, before the second %d: %v", first, second, err)
+	}
+}
