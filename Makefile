@@ -16,7 +16,7 @@ RACED      = $(shell go list ./client/... ./internal/... 2>/dev/null | grep -v -
 # The code is read before the tests run, and nobody debugs their binaries.
 TEST      := go test -vet=off -ldflags=-w
 
-.PHONY: build demo test race check check-go check-web bench soak pictures clean
+.PHONY: build demo test test-raced test-whole test-plain race check check-go check-web bench soak pictures clean
 
 build: bin/goldshelfd bin/goldshelf
 
@@ -42,13 +42,23 @@ demo:
 	@echo "Sign in as reader, contributor, reviewer or curator, each with the password larkfen-demo. Ctrl-C stops it."
 	@bin/goldshelfd serve --demo --data-dir "$(DEMO_DIR)"
 
+# Two things at a time, so that none waits for what it does not need: the tests of the
+# whole service mostly wait for a browser.
 test:
 	@scripts/need postgresql chromium
-	@$(MAKE) --no-print-directory -j2 build check
-	@echo "Running the tests …"
-	@{ $(TEST) $(PLAIN) && $(TEST) $(RACE) $(RACED); } & packages=$$!; \
-	  $(TEST) -count=1 -parallel 4 ./test/...; whole=$$?; \
-	  wait $$packages && exit $$whole
+	@$(MAKE) --no-print-directory -j2 test-raced test-whole test-plain check
+
+test-raced:
+	@echo "Testing what callers share …"
+	@$(TEST) $(RACE) $(RACED)
+
+test-whole: build
+	@echo "Testing the whole service …"
+	@$(TEST) -count=1 -parallel 4 ./test/...
+
+test-plain: web/dist/index.html
+	@echo "Testing the other packages …"
+	@$(TEST) $(PLAIN)
 
 # Everything once more, with the race detector reading along.
 race:
