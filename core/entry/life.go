@@ -329,5 +329,8 @@ func MaySeeDrafts(actor Actor, s Status) bool {
 
 // IsState says whether versions can be in a state of that name.
 func IsState(s State) bool {
-	return slices.Contains([]State{Draft, InReview, Approved, Published, Superseded, Retired}, s)
+	return slices.Contains(States(), s)
 }
+
+// States are all of them, in the order in which a version goes through them.
+func States() []State { return []State{Draft, InReview, Approved, Published, Superseded, Retired} }

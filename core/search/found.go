@@ -1,0 +1,104 @@
+package search
+
+import (
+	"slices"
+	"strings"
+	"unicode/utf8"
+)
+
+// Found says which words of a text are what was looked for.
+type Found struct{ weights map[string]float32 }
+
+func (s *search) weights() map[string]float32 {
+	all := map[string]float32{}
+	for _, n := range s.needs {
+		if n.small && n.factor < 0.2 {
+			continue
+		}
+		for _, alt := range n.alts {
+			for _, forms := range alt.words {
+				for _, f := range forms {
+					w := &s.words[f.word].text
+					all[*w] = max(all[*w], n.weight*f.factor*alt.factor)
+				}
+			}
+		}
+	}
+	return all
+}
+
+// Marks gives the words of texts that were looked for, each once and as it stands there.
+func (f Found) Marks(texts ...string) []string {
+	var all []string
+	seen := map[string]bool{}
+	for _, text := range texts {
+		eachWord(text, func(w []byte, start, end int) {
+			if f.weights[string(w)] > 0 && !seen[text[start:end]] {
+				seen[text[start:end]] = true
+				all = append(all, text[start:end])
+			}
+		})
+	}
+	return all
+}
+
+const passageLength = 160 // characters, about
+
+// Passage gives the part of a text in which most of what was looked for stands that is
+// not in what is shown anyway; or nothing. It is a line of it, or some 160 characters.
+func (f Found) Passage(shown, body string) string {
+	seen := map[string]bool{} // by what their forms have in common
+	eachWord(shown, func(w []byte, _, _ int) {
+		if f.weights[string(w)] > 0 {
+			seen[Stem(string(w))] = true
+		}
+	})
+	best, bestAt, from := float32(0), -1, ""
+	for line := range strings.Lines(body) {
+		sum, first := float32(0), -1
+		var here []string
+		eachWord(line, func(w []byte, start, _ int) {
+			weight := f.weights[string(w)]
+			if weight == 0 {
+				return
+			}
+			if stem := Stem(string(w)); !seen[stem] && !slices.Contains(here, stem) {
+				here = append(here, stem)
+				sum += weight
+				if first < 0 {
+					first = start
+				}
+			}
+		})
+		if sum > best {
+			best, bestAt, from = sum, first, line
+		}
+	}
+	if bestAt < 0 {
+		return ""
+	}
+	return excerpt(from, bestAt)
+}
+
+// excerpt cuts a line to about 160 characters around a byte of it.
+func excerpt(line string, at int) string {
+	const before = 60
+	trimmed := strings.TrimSpace(line)
+	if utf8.RuneCountInString(trimmed) <= passageLength {
+		return trimmed
+	}
+	start := max(0, at-before)
+	for start > 0 && line[start-1] != ' ' {
+		start--
+	}
+	runes := []rune(line[start:])
+	end := min(passageLength, len(runes))
+	text := strings.TrimSpace(string(runes[:end]))
+	if start > 0 {
+		text = "… " + text
+	}
+	if end < len(runes) {
+		text += " …"
+	}
+	return text
+}
