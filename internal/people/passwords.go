@@ -262,16 +262,15 @@ func (s *Service) AddFirstCurator(ctx context.Context, p api.Person, password st
 // comes of it.
 func (s *Service) tryCode(ctx context.Context, code string) (refused *CodeRefused, err error) {
 	return work.Do(ctx, s.db, work.Service(), func(u *work.Unit) (*CodeRefused, error) {
-		has, err := u.HasCurator()
-		if err != nil {
-			return nil, err
-		}
-		if has {
-			return nil, ErrHasCurator
-		}
 		const again = "; stop the service and start it again for a new one"
+		// Whoever holds the code looks next: another may have used it up to this moment.
 		given, err := u.TrySetupCode()
+		has, asked := u.HasCurator()
 		switch {
+		case asked != nil:
+			return nil, asked
+		case has:
+			return nil, ErrHasCurator
 		case errors.Is(err, store.ErrNotFound):
 			return &CodeRefused{"there is no code" + again}, nil
 		case err != nil:
