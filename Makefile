@@ -37,7 +37,7 @@ web/node_modules/.package-lock.json: web/package.json web/package-lock.json
 	@touch $@
 
 demo:
-	@scripts/need postgresql
+	@scripts/need postgresql wordnet-base
 	@$(MAKE) --no-print-directory build
 	@echo "Sign in as reader, contributor, reviewer or curator, each with the password larkfen-demo. Ctrl-C stops it."
 	@bin/goldshelfd serve --demo --data-dir "$(DEMO_DIR)"
@@ -45,7 +45,7 @@ demo:
 # Two things at a time, so that none waits for what it does not need: the tests of the
 # whole service mostly wait for a browser.
 test:
-	@scripts/need postgresql chromium
+	@scripts/need postgresql wordnet-base chromium
 	@$(MAKE) --no-print-directory -j2 test-raced test-whole test-plain check
 
 test-raced:
@@ -62,7 +62,7 @@ test-plain: web/dist/index.html
 
 # Everything once more, with the race detector reading along.
 race:
-	@scripts/need postgresql
+	@scripts/need postgresql wordnet-base
 	@$(MAKE) --no-print-directory build
 	@go test -race -vet=off ./core/... ./api/... ./client/... ./internal/...
 
@@ -79,20 +79,20 @@ check-web: web/dist/index.html
 
 # BEFORE=PROGRAM sets saves to publications beside those of an older goldshelfd.
 bench:
-	@scripts/need postgresql
+	@scripts/need postgresql wordnet-base
 	@$(MAKE) --no-print-directory build
 	@go run ./test/bench $(if $(BEFORE),-before $(BEFORE))
 
 # Bad days, again and again: an hour of each side by side, with what was seen.
 SOAK ?= 1h
 soak:
-	@scripts/need postgresql chromium
+	@scripts/need postgresql wordnet-base chromium
 	@$(MAKE) --no-print-directory build
 	@GOLDSHELF_SOAK=$(SOAK) go test -vet=off -count=1 -timeout 6h -parallel 8 -run 'BadDay' -v ./test | grep -v '^=== '
 
 # Takes the pictures of docs/screenshots anew; needs xterm and xvfb as well.
 pictures:
-	@scripts/need postgresql chromium
+	@scripts/need postgresql wordnet-base chromium
 	@$(MAKE) --no-print-directory build
 	@scripts/pictures
 

@@ -130,6 +130,8 @@ type Item struct {
 	SavedAt     time.Time           `json:"saved_at"`
 	PublishedAt *time.Time          `json:"published_at,omitempty"`
 	Passage     string              `json:"passage,omitempty"` // where the text says what was searched for
+	Marks       []string            `json:"marks,omitempty"`   // words in title, summary and passage that were searched for
+	Missing     []string            `json:"missing,omitempty"` // words that were searched for and that it has not
 }
 
 // List is one page of entries.
@@ -138,6 +140,16 @@ type List struct {
 	Total  int     `json:"total"`
 	Facets []Facet `json:"facets"`
 	Next   string  `json:"next,omitempty"` // the cursor of the next page
+
+	Partial bool      `json:"partial,omitempty"` // nothing has all of the words: these have most of them
+	Instead []Instead `json:"instead,omitempty"` // what was taken for words that nothing has
+	Note    string    `json:"note,omitempty"`    // what else is to be said of the search
+}
+
+// Instead is the word that was taken for one that nothing has.
+type Instead struct {
+	Typed string `json:"typed"`
+	Taken string `json:"taken"`
 }
 
 // Facet is a dimension of labelling with its terms.

@@ -39,6 +39,12 @@ type Library struct {
 	SessionDays int `json:"session_days,omitempty"` // until any session ends; 0 leaves it as it is
 }
 
+// Synonyms are lists of words, or of up to four words together, that mean the same:
+// whoever looks for one finds the others, too.
+type Synonyms struct {
+	Lists [][]string `json:"lists"`
+}
+
 // OwnPassword changes the caller's own password.
 type OwnPassword struct {
 	Old string `json:"old"`

@@ -42,6 +42,18 @@ func (c *Client) SetLibrary(ctx context.Context, etag string, in api.Library) (a
 	return read[api.Library](ctx, c, request{method: http.MethodPut, path: "/library", in: in, header: http.Header{"If-Match": {etag}}})
 }
 
+// Synonyms gives the lists of words that mean the same; a change must name the ETag.
+func (c *Client) Synonyms(ctx context.Context) (all api.Synonyms, etag string, err error) {
+	etag, err = c.call(ctx, get("/synonyms"), &all)
+	return all, etag, err
+}
+
+// SetSynonyms changes what was read under etag. A status of 412 means that someone else
+// has changed it since.
+func (c *Client) SetSynonyms(ctx context.Context, etag string, in api.Synonyms) (api.Synonyms, error) {
+	return read[api.Synonyms](ctx, c, request{method: http.MethodPut, path: "/synonyms", in: in, header: http.Header{"If-Match": {etag}}})
+}
+
 // AddLabel adds a facet or, with a term, a term to a facet, and gives all facets.
 func (c *Client) AddLabel(ctx context.Context, in api.NewLabel) (api.Facets, error) {
 	return read[api.Facets](ctx, c, post("/labels", in))

@@ -32,7 +32,7 @@ func main() {
 		debug.SetGCPercent(200) // the heap is small: collected half as often it is hardly larger
 	}
 	if os.Getenv("GOMEMLIMIT") == "" {
-		debug.SetMemoryLimit(248 << 20) // a large import collects its garbage sooner
+		debug.SetMemoryLimit(190 << 20) // a large import collects its garbage sooner
 	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"strings"
 	"time"
 
 	"goldshelf/api"
@@ -57,6 +58,9 @@ func people() []person {
 //
 //go:embed labels.csv
 var labels []byte
+
+//go:embed synonyms.txt
+var synonyms string
 
 // yearsAgo is when the library was set up.
 const yearsAgo = 400 * 24 * time.Hour
@@ -276,7 +280,14 @@ func (l *loader) setUp(ctx context.Context, by work.Caller) error {
 	if _, err := l.lib.Settings.SetLibrary(ctx, by, 1, api.Library{Name: "Larkfen Water", Zone: "Europe/London"}); err != nil {
 		return err
 	}
-	_, err := l.lib.Labels.Import(ctx, by, labels)
+	if _, err := l.lib.Labels.Import(ctx, by, labels); err != nil {
+		return err
+	}
+	var lists [][]string
+	for line := range strings.Lines(synonyms) {
+		lists = append(lists, strings.Split(strings.TrimSpace(line), ", "))
+	}
+	_, err := l.lib.Settings.SetSynonyms(ctx, by, 1, api.Synonyms{Lists: lists})
 	return err
 }
 

@@ -9,6 +9,7 @@ import (
 
 	"goldshelf/core/likeness"
 	"goldshelf/internal/gather"
+	"goldshelf/internal/index"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/notify"
 	"goldshelf/internal/people"
@@ -18,6 +19,7 @@ import (
 
 const (
 	everySecond = time.Second
+	everyMinute = time.Minute
 	everyHour   = time.Hour
 
 	answersLast = 24 * time.Hour // for whoever sends a request again
@@ -75,8 +77,7 @@ func (d *deliveries) claim(ctx context.Context) error {
 // indexAtOnce is how many versions are worked through in one unit.
 const indexAtOnce = 200
 
-// Indexing works out what versions are found by that were saved since, or whose labels
-// or owners have changed.
+// Indexing works out by what versions that were saved since are like others.
 func Indexing(db *work.DB) *Job {
 	return New("indexing", everySecond, func(ctx context.Context) error {
 		for {
@@ -99,11 +100,20 @@ func Index(ctx context.Context, db *work.DB) (int, error) {
 	return len(versions), work.Run(ctx, db, work.Service(), func(u *work.Unit) error { return u.Index(all) })
 }
 
+// SearchIndex reads what entries are found by, so that no search waits for what it can
+// have read before.
+func SearchIndex(db *work.DB, x *index.Index) *Job {
+	return New("search index", everyMinute, func(ctx context.Context) error { return x.Read(ctx, db) })
+}
+
 // CleanUp forgets what has ended: answers, sign-ins, links, imports.
 func CleanUp(db *work.DB) *Job {
 	return New("clean-up", everyHour, func(ctx context.Context) error {
 		return work.Run(ctx, db, work.Service(), func(u *work.Unit) error {
 			if err := u.DropAnswers(u.Now().Add(-answersLast)); err != nil {
+				return err
+			}
+			if err := u.DropSearchChanges(index.KeepChanges); err != nil {
 				return err
 			}
 			return u.DropExpired(u.Now().Add(-people.FailuresCount), u.Now().Add(-gather.KeepFor))

@@ -8,6 +8,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
+	"goldshelf/internal/index"
 	"goldshelf/internal/jobs"
 	"goldshelf/internal/labels"
 	"goldshelf/internal/shelf"
@@ -21,7 +22,7 @@ import (
 func TestLabelsMakeNoVersion(t *testing.T) {
 	t.Parallel()
 	w, ctx := databases.World(t, nil), t.Context()
-	s, finder := labels.New(w.DB), shelf.New(w.DB, texts.New(w.DB))
+	s, finder := labels.New(w.DB), shelf.New(w.DB, texts.New(w.DB), index.New())
 	in := testdb.Prompt("notice", "Write to {{area}}.\n")
 	w.Publish(in)
 	in.Labels, in.Body = nil, "Write kindly to {{area}}.\n"

@@ -9,6 +9,7 @@ import (
 	"goldshelf/internal/desk"
 	"goldshelf/internal/gather"
 	"goldshelf/internal/history"
+	"goldshelf/internal/index"
 	"goldshelf/internal/labels"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/notify"
@@ -26,6 +27,7 @@ import (
 // Library is the shared library of one company.
 type Library struct {
 	DB        *work.DB
+	Index     *index.Index
 	Audit     *audit.Service
 	Desk      *desk.Service
 	Gather    *gather.Service
@@ -44,10 +46,10 @@ type Library struct {
 // New gives the library that a database holds. The clock is time.Now but in tests, and
 // in the demo's story; channels are reached by sender.
 func New(db *store.DB, clock func() time.Time, sender *channel.Sender) *Library {
-	d := work.New(db, clock)
+	d, x := work.New(db, clock), index.New()
 	return &Library{
-		DB: d, Audit: audit.New(d), Desk: desk.New(d), Gather: gather.New(d), History: history.New(d), Labels: labels.New(d),
+		DB: d, Index: x, Audit: audit.New(d), Desk: desk.New(d), Gather: gather.New(d), History: history.New(d), Labels: labels.New(d),
 		Lifecycle: lifecycle.New(d), Notify: notify.New(d, sender), Ownership: ownership.New(d), People: people.New(d),
-		Settings: settings.New(d), Shelf: shelf.New(d, texts.New(d)), Similar: similar.New(d), Writing: writing.New(d),
+		Settings: settings.New(d), Shelf: shelf.New(d, texts.New(d), x), Similar: similar.New(d), Writing: writing.New(d),
 	}
 }

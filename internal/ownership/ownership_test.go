@@ -7,6 +7,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/problem"
+	"goldshelf/internal/index"
 	"goldshelf/internal/jobs"
 	"goldshelf/internal/ownership"
 	"goldshelf/internal/shelf"
@@ -74,7 +75,7 @@ func TestFoundByItsOwner(t *testing.T) {
 	t.Parallel()
 	w, ctx := databases.World(t, nil), t.Context()
 	w.Publish(testdb.Prompt("notice", "Write to {{area}}.\n"))
-	finder, own := shelf.New(w.DB, texts.New(w.DB)), ownership.New(w.DB)
+	finder, own := shelf.New(w.DB, texts.New(w.DB), index.New()), ownership.New(w.DB)
 	finds := func(words string) int {
 		t.Helper()
 		if _, err := jobs.Index(ctx, w.DB); err != nil {

@@ -22,7 +22,7 @@ import (
 var commandOf = map[string]string{
 	"welcome": "(for the sign-in page)", "signIn": "login", "signOut": "logout", "session": "whoami",
 	"setup": "(goldshelfd setup)", "setPassword": "(its link opens a page)",
-	"library": "(read by the pages that show times)", "setLibrary": "(goldshelfd setup)",
+	"library": "(read by the pages that show times)", "setLibrary": "(goldshelfd setup)", "synonyms": "synonyms", "setSynonyms": "synonyms",
 	"shelf": "find", "shelfEntry": "show", "fill": "fill", "export": "export",
 	"labels": "labels", "addLabel": "labels", "importLabels": "labels", "renameFacet": "labels", "renameTerm": "labels", "setLabels": "labels",
 	"kinds": "(for editors)", "outline": "(for editors)", "rules": "policy", "preview": "(for editors)", "check": "check", "checkEntry": "check",

@@ -32,7 +32,7 @@ const (
 // mayCall has a line for each operation of the contract: a new one without a line fails.
 var mayCall = map[string]group{
 	"welcome": everyone, "signIn": everyone, "setup": everyone, "setPassword": everyone, "feed": everyone,
-	"session": signedIn, "signOut": signedIn, "signOutEverywhere": signedIn, "changePassword": signedIn, "library": signedIn, "setLibrary": curators,
+	"session": signedIn, "signOut": signedIn, "signOutEverywhere": signedIn, "changePassword": signedIn, "library": signedIn, "setLibrary": curators, "synonyms": signedIn, "setSynonyms": curators,
 	"shelf": signedIn, "shelfEntry": signedIn, "fill": signedIn, "export": signedIn,
 	"labels": signedIn, "addLabel": curators, "importLabels": curators, "renameFacet": curators, "renameTerm": curators, "setLabels": answers,
 	"kinds": signedIn, "rules": signedIn, "preview": signedIn, "check": signedIn, "outline": signedIn, "readText": signedIn, "makeBlanks": signedIn,
@@ -61,6 +61,7 @@ var bodies = map[string]string{
 	"transfer":        `{"to": "curator"}`,
 	"transferAll":     `{"to": "curator"}`,
 	"setLibrary":      `{"name": "Another", "zone": "UTC"}`,
+	"setSynonyms":     `{"lists": [["vacancy", "advert"]]}`,
 	"retire":          `{"because": "Old."}`,
 	"unpublish":       `{"because": "Wrong."}`,
 	"return":          `{"because": "No."}`,

@@ -14,6 +14,8 @@ func (s *server) routes(v1 fiber.Router) {
 	v1.Put("/session/password", s.changePassword)
 	v1.Get("/library", s.library)
 	v1.Put("/library", s.setLibrary)
+	v1.Get("/synonyms", s.synonyms)
+	v1.Put("/synonyms", s.setSynonyms)
 
 	v1.Get("/shelf", s.shelf)
 	v1.Get("/shelf/:ref", s.shelfEntry)

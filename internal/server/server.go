@@ -106,6 +106,7 @@ func New(lib *library.Library, opt Options) *Service {
 		ReadTimeout: answerWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true, CaseSensitive: true,
 		ServerHeader: "", Immutable: true, UnescapePath: true,
 		WriteBufferSize: 16 << 10, // most answers go out in one piece
+		ReadBufferSize:  32 << 10, // so that whoever looks for 10,000 characters hears what is wrong with it
 	})
 	app.Use(s.logged, recovery.New(), s.safeHeaders, s.oneLength, s.timed, s.turnedAway)
 	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })

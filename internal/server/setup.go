@@ -89,6 +89,32 @@ func (s *server) setLibrary(c fiber.Ctx) error {
 	return c.JSON(lib.Library)
 }
 
+func (s *server) synonyms(c fiber.Ctx) error {
+	all, err := s.lib.Settings.Synonyms(c.Context())
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderETag, numberTag("synonyms", all.Number))
+	return c.JSON(all.Synonyms)
+}
+
+func (s *server) setSynonyms(c fiber.Ctx) error {
+	on, err := tagNumber(c, "synonyms", "say which lists you read: If-Match with their ETag")
+	if err != nil {
+		return err
+	}
+	var in api.Synonyms
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	all, err := s.lib.Settings.SetSynonyms(c.Context(), caller(c), on, in)
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderETag, numberTag("synonyms", all.Number))
+	return c.JSON(all.Synonyms)
+}
+
 // numberTag is the ETag of something that is numbered with every change.
 func numberTag(what string, number int) string { return fmt.Sprintf(`"%s.%d"`, what, number) }
 

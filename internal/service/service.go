@@ -260,7 +260,7 @@ func startJobs(ctx context.Context, o Options, lib *library.Library) (stop func(
 	ctx, cancel := context.WithCancel(ctx)
 	deliveries := jobs.Deliveries(lib.Notify, o.Log)
 	lib.DB.OnShelfChange(deliveries.Wake)
-	all := []*jobs.Job{jobs.Publications(lib.Lifecycle), deliveries, jobs.Indexing(lib.DB), jobs.CleanUp(lib.DB)}
+	all := []*jobs.Job{jobs.Publications(lib.Lifecycle), deliveries, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index), jobs.CleanUp(lib.DB)}
 	if file := o.HeadKept(); file != "" {
 		all = append(all, jobs.Head(lib.DB, file))
 	}

@@ -4,10 +4,10 @@ import (
 	"context"
 	"slices"
 
-	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
+	"goldshelf/core/search"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
@@ -31,7 +31,7 @@ func (s *Service) Export(ctx context.Context, by work.Caller, format bundle.Form
 		return nil, err
 	}
 	return work.See(ctx, s.db, func(v work.View) ([]byte, error) {
-		slugs, err := selected(v.Reader, by, slugs, q)
+		slugs, err := s.selected(v, by, slugs, q)
 		if err != nil {
 			return nil, err
 		}
@@ -95,32 +95,18 @@ func exportTable(r store.Reader, all []bundle.Incoming) ([]byte, error) {
 }
 
 // selected gives the slugs that are meant: nil for all.
-func selected(r store.Reader, by work.Caller, slugs []string, q Query) ([]string, error) {
+func (s *Service) selected(v work.View, by work.Caller, slugs []string, q Query) ([]string, error) {
 	if q.Text == "" && len(q.Labels) == 0 && q.State == "" {
 		if by.Role == entry.Curator || len(slugs) > 0 {
 			return slugs, nil
 		}
 	}
-	slugs = append([]string{}, slugs...)
-	q.Limit = mostLimit
-	for {
-		var list api.List
-		var err error
-		if by.Role == entry.Curator {
-			list, err = entries(r, by, q)
-		} else {
-			list, err = find(r, q, store.Query{})
-		}
-		if err != nil {
-			return nil, err
-		}
-		for _, it := range list.Items {
-			slugs = append(slugs, it.Slug)
-		}
-		if q.Cursor = list.Next; q.Cursor == "" {
-			return slugs, nil
-		}
+	sight := search.Sight{Shelf: true}
+	if by.Role == entry.Curator {
+		sight = sightOf(by)
 	}
+	found, err := s.slugs(v, sight, q)
+	return append(slices.Clip(slugs), found...), err
 }
 
 // absent says which slugs have no version that could go out.

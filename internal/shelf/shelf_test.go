@@ -10,6 +10,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
+	"goldshelf/internal/index"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/shelf"
 	"goldshelf/internal/testdb"
@@ -21,7 +22,7 @@ import (
 func TestTheShelf(t *testing.T) {
 	t.Parallel()
 	w, ctx := databases.World(t, nil), t.Context()
-	s := shelf.New(w.DB, texts.New(w.DB))
+	s := shelf.New(w.DB, texts.New(w.DB), index.New())
 	for i := range 5 {
 		w.Publish(testdb.Prompt(fmt.Sprintf("notice-%d", i), fmt.Sprintf("Write notice %d to {{area}}.\n", i)))
 	}
@@ -54,7 +55,7 @@ func TestTheShelf(t *testing.T) {
 func TestFillsBesideRetirement(t *testing.T) {
 	t.Parallel()
 	w, ctx := databases.World(t, nil), t.Context()
-	s, life := shelf.New(w.DB, texts.New(w.DB)), lifecycle.New(w.DB)
+	s, life := shelf.New(w.DB, texts.New(w.DB), index.New()), lifecycle.New(w.DB)
 	w.Publish(testdb.Prompt("notice", "Write to {{area}}.\n"))
 	stop := make(chan struct{})
 	reader := func() error {
@@ -98,7 +99,7 @@ func TestFillsBesideRetirement(t *testing.T) {
 func TestUses(t *testing.T) {
 	t.Parallel()
 	w, ctx := databases.World(t, nil), t.Context()
-	s := shelf.New(w.DB, texts.New(w.DB))
+	s := shelf.New(w.DB, texts.New(w.DB), index.New())
 	w.Publish(testdb.Part(entry.Snippet, "close-kindly", "Close kindly.\n"), testdb.Prompt("notice", "Write to {{area}}. {{include close-kindly}}\n"))
 	w.Create(testdb.Prompt("draft-notice", "Write soon to {{area}}. {{include close-kindly}}\n"))
 	uses, err := s.Uses(ctx, w.By("reader"), "close-kindly")

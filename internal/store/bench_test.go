@@ -13,6 +13,7 @@ import (
 // bigLibrary has 10,000 published entries: s0 is used by three, each of them by
 // three more, five deep, and all others include some snippet too.
 const bigLibrary = `
+insert into moving_in values (pg_current_xact_id());
 insert into people (name, full_name, role) values ('writer', 'Writer', 'curator');
 insert into entries (slug, kind, owner_id, created_by)
 select 's' || n, 'snippet', 1, 1 from generate_series(0, 9999) n;

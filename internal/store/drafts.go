@@ -29,11 +29,10 @@ update versions v
 set title = d.title, summary = d.summary, code = d.code, language = d.language, plain = d.plain,
     persona = d.persona, style = d.style, sheets = array(select jsonb_array_elements_text(d.sheets)),
     steps = d.steps, source = d.source, body = d.body, saved_by = $2, saved_at = $3,
-    parts = decode(d.parts, 'hex'), indexed = true, search = search_of(d.title, e.slug, d.code, d.summary, p.full_name, labels_of(e.id), d.source, d.body)
+    parts = decode(d.parts, 'hex'), indexed = true
 from jsonb_to_recordset($1::jsonb) as d (id bigint, title text, summary text, code text, language text, plain boolean,
-         persona text, style text, sheets jsonb, steps jsonb, source jsonb, body text, parts text),
-     entries e, people p
-where v.id = d.id and e.id = v.entry_id and p.id = e.owner_id`
+         persona text, style text, sheets jsonb, steps jsonb, source jsonb, body text, parts text)
+where v.id = d.id`
 
 const clearParts = `
 with b as (delete from blanks where version_id = any ($1)),
@@ -170,7 +169,7 @@ type Text struct {
 
 // SaveTexts replaces the texts of drafts that are still at their revision, if they
 // say something else. Their codes, blanks and what they name stay; what they are
-// found by follows with Index. It gives the ids of those that were saved.
+// like follows with Index. It gives the ids of those that were saved.
 func (tx Tx) SaveTexts(texts []Text) (ids []int64, err error) {
 	type row struct {
 		ID       int64         `json:"id"`
@@ -207,7 +206,8 @@ func (tx Tx) SaveTexts(texts []Text) (ids []int64, err error) {
 const unindexed = columns + `
 where id in (select id from versions where not indexed order by id limit $1)`
 
-// Unindexed gives some of the versions that are not found by what they say now.
+// Unindexed gives some of the versions that are not found as like another by what they
+// say now.
 func (r Reader) Unindexed(most int) (all []Version, err error) {
 	return all, r.all(&all, unindexed, most)
 }
@@ -222,11 +222,9 @@ free as (
 ),
 done as (
     update versions v
-    set indexed = true,
-        search = search_of(v.title, e.slug, v.code, v.summary, p.full_name, labels_of(e.id), v.source, v.body) ||
-                 case when v.published_at is null then '' else setweight(to_tsvector('simple', v.body), 'D') end
-    from d join free on free.id = d.id, entries e, people p
-    where v.id = d.id and v.revision = d.revision and not v.indexed and e.id = v.entry_id and p.id = e.owner_id
+    set indexed = true
+    from d join free on free.id = d.id
+    where v.id = d.id and v.revision = d.revision and not v.indexed
     returning v.id
 )
 insert into prints (version_id, bands, units)
@@ -235,15 +233,15 @@ from d join done on done.id = d.id
 on conflict (version_id) do update
 set bands = excluded.bands, units = excluded.units`
 
-// Indexed is what a version is found by, worked out from its text as it was at a
-// revision.
+// Indexed is by what a version is found to be like another, worked out from its text as
+// it was at a revision.
 type Indexed struct {
 	ID       int64
 	Revision int
 	Print    likeness.Print
 }
 
-// Index keeps what versions are found by. One that has changed since stays unindexed.
+// Index keeps by what versions are like others. One that has changed since stays unindexed.
 func (tx Tx) Index(all []Indexed) error {
 	rows := make([]map[string]any, len(all))
 	for i, d := range all {

@@ -19,7 +19,7 @@ var routines string
 
 // routinesNumber grows whenever routines.sql changes: a program puts in place only what
 // is newer than what is there.
-const routinesNumber = 2
+const routinesNumber = 3
 
 // A temporary table could stand before one of ours, in what does not say otherwise.
 const noTemporaryTables = `do $$ begin execute format('revoke temporary on database %I from public', current_database()); end $$`

@@ -79,10 +79,6 @@ begin
        not exists (select from versions where entry_id = new.entry_id and number > new.number and taken_back_at is not null) then
         raise exception 'a version comes back on the shelf only where the one after it was taken back';
     end if;
-    if old.state = 'approved' and new.state = 'published' then
-        -- What colleagues search as they type is found by the beginnings of its words too.
-        new.search := new.search || setweight(to_tsvector('simple', new.body), 'D');
-    end if;
     if new.indexed <> old.indexed and new.state = old.state then
         return new; -- the same
     end if;
@@ -193,43 +189,51 @@ end $$;
 create or replace trigger keep_past after update of department on entries
 for each row when (old.department <> new.department and old.department <> '') execute function keep_past_department();
 
--- What entries are found by besides their text, when it changes: they are indexed anew.
-create or replace function reindex_labelled() returns trigger language plpgsql set search_path = public, pg_temp as $$
+-- What entries are found by, when it changes: services read it anew.
+create or replace function search_changed() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
-    update versions set indexed = false
-    where entry_id in (select entry_id from changed) and state <> 'superseded' and indexed;
+    insert into search_changes (entry_id) values (coalesce(new.entry_id, old.entry_id));
     return null;
 end $$;
-create or replace trigger reindex_added after insert on labels referencing new table as changed
-for each statement execute function reindex_labelled();
-create or replace trigger reindex_removed after delete on labels referencing old table as changed
-for each statement execute function reindex_labelled();
+create or replace trigger search_added after insert or delete on versions for each row execute function search_changed();
+create or replace trigger search_changed after update on versions
+for each row when ((old.state, old.saved_at, old.published_at, old.title, old.summary, old.code, old.source)
+    is distinct from (new.state, new.saved_at, new.published_at, new.title, new.summary, new.code, new.source) or old.body <> new.body)
+execute function search_changed();
 
-create or replace function reindex_renamed_term() returns trigger language plpgsql set search_path = public, pg_temp as $$
+create or replace function search_relabelled() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
-    update versions set indexed = false
-    where entry_id in (select entry_id from labels where facet = new.facet and term = new.name) and state <> 'superseded' and indexed;
+    insert into search_changes (entry_id) select distinct entry_id from changed;
     return null;
 end $$;
-create or replace trigger reindex after update of title on terms
-for each row when (old.title <> new.title) execute function reindex_renamed_term();
+create or replace trigger search_added after insert on labels referencing new table as changed
+for each statement execute function search_relabelled();
+create or replace trigger search_removed after delete on labels referencing old table as changed
+for each statement execute function search_relabelled();
 
-create or replace function reindex_owned() returns trigger language plpgsql set search_path = public, pg_temp as $$
+create or replace function search_renamed_term() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
-    update versions set indexed = false where entry_id = new.id and state <> 'superseded' and indexed;
+    insert into search_changes (entry_id) select distinct entry_id from labels where facet = new.facet and term = new.name;
     return null;
 end $$;
-create or replace trigger reindex after update of owner_id on entries
-for each row when (old.owner_id <> new.owner_id) execute function reindex_owned();
+create or replace trigger search_changed after update of title on terms
+for each row when (old.title <> new.title) execute function search_renamed_term();
 
-create or replace function reindex_renamed_person() returns trigger language plpgsql set search_path = public, pg_temp as $$
+create or replace function search_owned() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
-    update versions set indexed = false
-    where entry_id in (select id from entries where owner_id = new.id) and state <> 'superseded' and indexed;
+    insert into search_changes (entry_id) values (new.id);
     return null;
 end $$;
-create or replace trigger reindex after update of full_name on people
-for each row when (old.full_name <> new.full_name) execute function reindex_renamed_person();
+create or replace trigger search_changed after update of owner_id, deputy_id, slug on entries
+for each row when ((old.owner_id, old.deputy_id, old.slug) is distinct from (new.owner_id, new.deputy_id, new.slug)) execute function search_owned();
+
+create or replace function search_renamed_person() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+    insert into search_changes (entry_id) select id from entries where owner_id = new.id;
+    return null;
+end $$;
+create or replace trigger search_changed after update of full_name, name on people
+for each row when ((old.full_name, old.name) <> (new.full_name, new.name)) execute function search_renamed_person();
 
 -- What is on the shelf has changed: counted at the very end of a transaction, and
 -- once in it, so that whoever reads the new number reads the new shelf.
@@ -261,26 +265,10 @@ begin
             from (select facet, jsonb_agg(term order by position) as terms from labels where entry_id = entry group by facet) l);
 end $$;
 
--- What a version is found by: its names first, then what it is for, then people,
--- labels and where it came from, then its text.
-create or replace function search_of(title text, slug text, code text, summary text, owner text, labels jsonb, source jsonb, body text)
-returns tsvector language plpgsql stable as $$
-begin
-    return search_text(concat_ws(' ', title, replace(slug, '-', ' '), code), 'A') ||
-           search_text(summary, 'B') ||
-           search_text(concat_ws(' ', owner,
-               (select string_agg(t.title, ' ')
-                from jsonb_each(labels) f, jsonb_array_elements_text(f.value) term
-                join terms t on t.name = term
-                where t.facet = f.key),
-               (select string_agg(s.value, ' ') from jsonb_each_text(nullif(source, 'null')) s)), 'C') ||
-           setweight(to_tsvector('english', body), 'D');
-end $$;
-
 -- Everything about a version that is read together.
 create or replace view whole_versions as
 select v.id, v.entry_id, e.slug, e.kind, v.number, v.state, v.revision, v.title, v.summary, v.code, v.language,
-       v.plain, v.persona, v.style, to_jsonb(v.sheets) as sheets, v.steps, v.source, v.body, v.note, v.search, v.returned,
+       v.plain, v.persona, v.style, to_jsonb(v.sheets) as sheets, v.steps, v.source, v.body, v.note, v.returned,
        v.created_at, v.saved_at, v.submitted_at, v.published_at,
        e.owner_id, coalesce(e.deputy_id, 0) as deputy_id, owner.name as owner, owner.full_name as owner_name,
        coalesce(deputy.name, '') as deputy, coalesce(deputy.full_name, '') as deputy_name,

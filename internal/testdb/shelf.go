@@ -6,6 +6,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/internal/index"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/shelf"
 	"goldshelf/internal/texts"
@@ -73,7 +74,7 @@ func (w *World) Review(slug string) {
 // Seen is what names the text of an entry that is in review or approved.
 func (w *World) Seen(slug string) entry.Digest {
 	w.t.Helper()
-	e, err := shelf.New(w.DB, texts.New(w.DB)).Entry(context.Background(), w.By("chief"), slug)
+	e, err := shelf.New(w.DB, texts.New(w.DB), index.New()).Entry(context.Background(), w.By("chief"), slug)
 	if err != nil {
 		w.t.Fatal(err)
 	}

@@ -1,0 +1,174 @@
+// Package index keeps in memory what every version is found by, in step with the
+// database: whoever searches finds what is committed at that moment, whichever service
+// committed it.
+package index
+
+import (
+	"context"
+	"maps"
+	"slices"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"goldshelf/core/search"
+	"goldshelf/internal/store"
+	"goldshelf/internal/work"
+)
+
+// KeepChanges is how long the database keeps what has changed. An index that has not
+// looked for half as long is made anew.
+const KeepChanges = 24 * time.Hour
+
+// Index finds versions.
+type Index struct {
+	reading sync.Mutex   // by who brings the index up to date
+	mu      sync.RWMutex // for the two below
+	index   *search.Index
+	moment  string // of the database, that the index is of; empty before the first
+
+	synonyms atomic.Pointer[synonyms]
+
+	looked atomic.Int64 // when nothing had changed since then, in seconds since 1970
+}
+
+// New gives an index that is read with the first search, or by Read.
+func New() *Index {
+	x := &Index{index: search.New()}
+	x.synonyms.Store(&synonyms{})
+	return x
+}
+
+// Read brings the index up to date, so that no search waits for it.
+func (x *Index) Read(ctx context.Context, db *work.DB) error {
+	_, err := work.See(ctx, db, func(v work.View) (store.SearchState, error) { return x.follow(v) })
+	return err
+}
+
+// Find searches what a view shows.
+func (x *Index) Find(v work.View, ask search.Ask) (search.Result, error) {
+	state, err := x.follow(v)
+	if err != nil {
+		return search.Result{}, err
+	}
+	if ask.Alike, err = x.alike(v, state.Synonyms); err != nil {
+		return search.Result{}, err
+	}
+	ask.Holds = v.Holding
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	if err := x.addAlike(&ask); err != nil {
+		return search.Result{}, err
+	}
+	return x.index.Find(ask)
+}
+
+// follow brings the index up to what a view shows, if it is not further already, and
+// gives the state that the view shows.
+func (x *Index) follow(v work.View) (store.SearchState, error) {
+	since := x.since(v)
+	state, err := v.SearchState(since)
+	if err != nil {
+		return state, err
+	}
+	if since != "" && len(state.Changed) == 0 {
+		x.looked.Store(v.Now().Unix())
+		return state, nil
+	}
+	x.reading.Lock()
+	defer x.reading.Unlock()
+	if since = x.since(v); since != "" {
+		// Another may have read what is newer, which an older view must not undo.
+		if later, err := v.IsLater(state.Moment, since); err != nil || !later {
+			return state, err
+		}
+		if state, err = v.SearchState(since); err != nil {
+			return state, err
+		}
+	}
+	return state, x.read(v, state.Moment, state.Changed, since == "")
+}
+
+// since is the moment that the index is of, or nothing where it is to be made anew.
+func (x *Index) since(v work.View) string {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	if looked := x.looked.Load(); looked != 0 && v.Now().Sub(time.Unix(looked, 0)) > KeepChanges/2 {
+		return ""
+	}
+	return x.moment
+}
+
+func (x *Index) read(v work.View, moment string, changed []int64, anew bool) error {
+	if anew {
+		index, err := build(v)
+		if err != nil {
+			return err
+		}
+		x.mu.Lock()
+		x.index = index
+	} else {
+		var docs []search.Document
+		if err := v.SearchDocuments(changed, func(d search.Document) { docs = append(docs, d) }); err != nil {
+			return err
+		}
+		x.mu.Lock()
+		x.index.Replace(changed, docs)
+	}
+	defer x.mu.Unlock()
+	x.moment = moment
+	x.looked.Store(v.Now().Unix())
+	return nil
+}
+
+// addAlike adds what a thesaurus has for the words of a search.
+func (x *Index) addAlike(ask *search.Ask) error {
+	t := openThesaurus()
+	if t == nil {
+		return nil
+	}
+	all := maps.Clone(ask.Alike)
+	for _, w := range ask.Words {
+		having := x.index.Having(w)
+		if search.IsSmall(w) || strings.ContainsAny(w, "0123456789") || having > search.WellKnown {
+			continue
+		}
+		alike, err := t.alike(w, having > 0, x.index.Having)
+		if err != nil {
+			return err
+		}
+		stem := search.Stem(w)
+		all[stem] = append(slices.Clip(all[stem]), alike...)
+	}
+	ask.Alike = all
+	return nil
+}
+
+// build reads the whole index: one reads the documents while another adds what was read.
+func build(v work.View) (*search.Index, error) {
+	const atOnce = 256
+	index := search.New()
+	read := make(chan []search.Document, 4)
+	added := make(chan struct{})
+	go func() {
+		defer close(added)
+		for docs := range read {
+			for _, d := range docs {
+				index.Add(d)
+			}
+		}
+		index.Done()
+	}()
+	docs := make([]search.Document, 0, atOnce)
+	err := v.SearchDocuments(nil, func(d search.Document) {
+		if docs = append(docs, d); len(docs) == atOnce {
+			read <- docs
+			docs = make([]search.Document, 0, atOnce)
+		}
+	})
+	read <- docs
+	close(read)
+	<-added
+	return index, err
+}
