@@ -300,7 +300,7 @@ func TestRetireByClient(t *testing.T) {
 	curator.says(0, []string{"version 1 is retired"}, "retire", "tender-questions", "--because", "Two lists in one", "--instead", "tender-table")
 	reader.says(3, []string{"was retired", "Two lists in one; use tender-table instead"}, "fill", "tender-questions", "bid=x", "requirement=y")
 	reader.says(0, []string{"tender-questions was retired", "use tender-table instead", "title: Questions to bidders"}, "show", "tender-questions")
-	reader.says(0, []string{"Nothing on the shelf matches"}, "find", "questions", "bidders")
+	reader.says(0, []string{"Nothing on the shelf matches"}, "find", `"questions to bidders"`)
 	curator.says(0, []string{"version 1 is published again"}, "restore", "tender-questions")
 	reader.says(0, []string{"tender-questions"}, "find", "questions", "bidders")
 }

@@ -9,22 +9,37 @@ import (
 // Found says which words of a text are what was looked for.
 type Found struct{ weights map[string]float32 }
 
+// weights gives the words that say what was looked for: those that will do for it, and
+// what is further off only where there is nothing nearer.
 func (s *search) weights() map[string]float32 {
+	const near = 0.45
 	all := map[string]float32{}
 	for _, n := range s.needs {
 		if n.small && n.factor < 0.2 {
 			continue
 		}
-		for _, alt := range n.alts {
-			for _, forms := range alt.words {
-				for _, f := range forms {
-					w := &s.words[f.word].text
-					all[*w] = max(all[*w], n.weight*f.factor*alt.factor)
-				}
+		best := float32(0)
+		n.eachForm(func(_ int32, factor float32) { best = max(best, factor) })
+		least := min(near, 0.7*best)
+		n.eachForm(func(word int32, factor float32) {
+			if factor >= least {
+				w := s.words[word].text
+				all[w] = max(all[w], n.weight*factor)
+			}
+		})
+	}
+	return all
+}
+
+// eachForm gives every word that will do for a need, and how much it counts.
+func (n need) eachForm(do func(word int32, factor float32)) {
+	for _, alt := range n.alts {
+		for _, forms := range alt.words {
+			for _, f := range forms {
+				do(f.word, f.factor*alt.factor)
 			}
 		}
 	}
-	return all
 }
 
 // Marks gives the words of texts that were looked for, each once and as it stands there.

@@ -23,6 +23,8 @@ import (
 func (a *app) find() *cli.Command {
 	return &cli.Command{
 		Name: "find", Usage: "search the shelf", ArgsUsage: "[WORDS…]",
+		Description: "Words in any form, and their beginnings; wrong letters are forgiven. '\"exact words\"' stand together;\n" +
+			"-word, after --, is not there; kind:, owner:, state: and any facet narrow it: goldshelf find meter department:customer-care",
 		Flags: append(labelFlags(),
 			&cli.BoolFlag{Name: "all-states", Usage: "drafts too, as far as you may see them"},
 			&cli.BoolFlag{Name: "mine", Usage: "only what you own or stand in for, in any state"},
@@ -100,6 +102,15 @@ func (a *app) printList(list api.List, states bool) error {
 		t.row(row...)
 	}
 	t.print()
+	for _, i := range list.Instead {
+		a.say("No entry says %q; %q was looked for instead.", i.Typed, i.Taken)
+	}
+	if list.Note != "" {
+		a.say("%s.", list.Note)
+	}
+	if list.Partial && list.Total > 0 {
+		a.say("No entry has all of these words; these have most of them, or words like them.")
+	}
 	switch shown := len(list.Items); {
 	case list.Total == 0:
 		a.say("Nothing on the shelf matches. Fewer words or labels find more.")

@@ -151,6 +151,11 @@ export function makeRouter(cache: QueryClient) {
     path: "/labels",
     component: lazyRouteComponent(() => import("./pages/settings/labels"), "LabelsPage"),
   });
+  const synonyms = createRoute({
+    ...setting,
+    path: "/synonyms",
+    component: lazyRouteComponent(() => import("./pages/settings/synonyms"), "SynonymsPage"),
+  });
   const people = createRoute({
     ...setting,
     path: "/people",
@@ -174,7 +179,7 @@ export function makeRouter(cache: QueryClient) {
 
   const rooms = [
     stocktake.addChildren([stocktakeStart, departments, similar, imports, record]),
-    settings.addChildren([settingsStart, labels, people, policy, channels, library]),
+    settings.addChildren([settingsStart, labels, synonyms, people, policy, channels, library]),
   ];
   const pages = [shelf, entry, desk, create, edit, review, ...rooms];
   return createRouter({

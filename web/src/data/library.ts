@@ -20,6 +20,17 @@ export function useSetLibrary() {
   );
 }
 
+/** The lists of words that mean the same, with the ETag that the next ones must name. */
+export function useSynonyms() {
+  return useQuery({ queryKey: ["synonyms"], queryFn: () => answeredWith(api.GET("/synonyms")), gcTime: 0 });
+}
+
+export function useSetSynonyms() {
+  return useChange(({ etag, lists }: { etag: string; lists: string[][] }) =>
+    answeredWith(api.PUT("/synonyms", { params: { header: { "If-Match": etag } }, body: { lists } })),
+  );
+}
+
 export function useAddLabel() {
   return useChange((body: NewLabel) => answered(api.POST("/labels", { body })));
 }

@@ -1,24 +1,13 @@
 import { Link, Outlet, useLocation, useNavigate } from "@tanstack/react-router";
-import {
-  BookOpen,
-  ClipboardList,
-  Inbox,
-  KeyRound,
-  LogOut,
-  Moon,
-  Plus,
-  Search,
-  Settings,
-  Sun,
-} from "lucide-react";
+import { BookOpen, ClipboardList, Inbox, KeyRound, LogOut, Moon, Plus, Settings, Sun } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
-import { useEffect, useRef, useState, type ReactNode } from "react";
+import { useEffect, useState, type ReactNode } from "react";
 import { Toaster } from "sonner";
 import { useDesk, useSession, useSignOut } from "../data/hooks";
 import { setPasted } from "../data/pasted";
 import { Commands } from "./commands";
-import { fieldLook } from "./basics";
 import { PasswordDialog } from "./password";
+import { SearchField } from "./searchfield";
 import { useTheme } from "./theme";
 
 /** What stands around every page: the rooms at the left, search and New at the top. */
@@ -200,72 +189,5 @@ function TopBar() {
         </Link>
       )}
     </header>
-  );
-}
-
-/** One search field for everything: results appear as one types, wherever one is. */
-function SearchField() {
-  const location = useLocation();
-  const navigate = useNavigate();
-  const field = useRef<HTMLInputElement>(null);
-  const q = location.pathname === "/" ? ((location.search as { q?: string }).q ?? "") : "";
-  const [typed, setTyped] = useState(q);
-  const [seen, setSeen] = useState(q);
-  if (q !== seen) {
-    // The address changed by itself: a link, or back.
-    setSeen(q);
-    if (q !== typed.trim()) setTyped(q);
-  }
-
-  useEffect(() => {
-    const focus = (e: KeyboardEvent) => {
-      const at = e.target as HTMLElement;
-      if (e.key !== "/" || e.ctrlKey || e.metaKey || at.closest("input, textarea, select, [contenteditable]"))
-        return;
-      e.preventDefault();
-      field.current?.select();
-    };
-    document.addEventListener("keydown", focus);
-    return () => document.removeEventListener("keydown", focus);
-  }, []);
-
-  useEffect(() => {
-    if (typed.trim() === q) return;
-    const wait = setTimeout(() => {
-      void navigate({
-        to: "/",
-        search: (old) => ({ ...(location.pathname === "/" ? old : {}), q: typed.trim() || undefined }),
-        replace: location.pathname === "/" && q !== "",
-      });
-    }, 120);
-    return () => clearTimeout(wait);
-  }, [typed, q, navigate, location.pathname]);
-
-  return (
-    <div role="search" className="relative w-full max-w-[440px]">
-      <Search size={17} aria-hidden className="absolute top-1/2 left-3.5 -translate-y-1/2 text-faded" />
-      <input
-        ref={field}
-        type="search"
-        aria-label="Find an entry, a label, a person"
-        placeholder="Find an entry, a label, a person…"
-        className={`${fieldLook} !py-2 !pr-10 !pl-10`}
-        value={typed}
-        onChange={(e) => setTyped(e.target.value)}
-        onKeyDown={(e) => {
-          if (e.key === "Escape") setTyped("");
-          if (e.key === "ArrowDown") {
-            e.preventDefault();
-            document.querySelector<HTMLElement>("[data-result]")?.focus();
-          }
-        }}
-      />
-      <kbd
-        aria-hidden
-        className="absolute top-1/2 right-3 -translate-y-1/2 rounded-[4px] border border-line px-1.5 text-small text-faded"
-      >
-        /
-      </kbd>
-    </div>
   );
 }

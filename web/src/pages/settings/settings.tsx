@@ -7,6 +7,7 @@ export function Settings() {
       name="Settings"
       pages={[
         ["/settings/labels", "Labels"],
+        ["/settings/synonyms", "Synonyms"],
         ["/settings/people", "People"],
         ["/settings/policy", "Policy"],
         ["/settings/channels", "Channels"],

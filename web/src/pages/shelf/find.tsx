@@ -1,10 +1,11 @@
-import { Link, useNavigate } from "@tanstack/react-router";
+import { Link } from "@tanstack/react-router";
 import type { KeyboardEvent } from "react";
-import type { Facet, Item } from "../../data/api";
+import type { Facet, Item, List } from "../../data/api";
 import { useLabels, useShelf, type Narrowing } from "../../data/hooks";
 import { dateWords } from "../../data/times";
 import { termTitle, titleOf } from "../../data/words";
-import { Button, Empty, Spine, Trouble, Waiting } from "../../parts/basics";
+import { Button, Empty, sentence, Spine, Trouble, Waiting } from "../../parts/basics";
+import { chosenOf, Facets, FacetsDialog } from "./facets";
 
 /** Results as one types, with label counts at the side. */
 export function Find({ narrowing }: { narrowing: Narrowing }) {
@@ -16,9 +17,13 @@ export function Find({ narrowing }: { narrowing: Narrowing }) {
   const items = pages.flatMap((p) => p.items);
   return (
     <div className="grid gap-8 wide:grid-cols-[210px_1fr]">
-      <Facets facets={first.facets} narrowing={narrowing} />
-      <section aria-label="Results" className="min-w-0 max-wide:order-first">
+      <div className="max-wide:hidden">
+        <Facets facets={first.facets} narrowing={narrowing} />
+      </div>
+      <section aria-label="Results" className="min-w-0">
         <Headline total={first.total} narrowing={narrowing} facets={first.facets} />
+        <FacetsDialog facets={first.facets} narrowing={narrowing} />
+        <Remarks list={first} />
         {items.length === 0 ? (
           <Empty title="Nothing on the shelf matches">
             Fewer words or labels find more. Parts of words count too.
@@ -26,7 +31,7 @@ export function Find({ narrowing }: { narrowing: Narrowing }) {
         ) : (
           <ol className="flex flex-col gap-2.5" onKeyDown={move}>
             {items.map((i) => (
-              <Row key={i.slug} item={i} words={wordsOf(narrowing.q)} />
+              <Row key={i.slug} item={i} />
             ))}
           </ol>
         )}
@@ -40,6 +45,24 @@ export function Find({ narrowing }: { narrowing: Narrowing }) {
           </Button>
         )}
       </section>
+    </div>
+  );
+}
+
+/** What is to be said of how the search was understood. */
+function Remarks({ list }: { list: List }) {
+  const remarks = (list.instead ?? []).map(
+    (i) => `No entry says “${i.typed}”; “${i.taken}” was looked for instead.`,
+  );
+  if (list.partial && list.total > 0)
+    remarks.push("No entry has all of these words; these have most of them, or words like them.");
+  if (list.note) remarks.push(sentence(list.note));
+  if (remarks.length === 0) return null;
+  return (
+    <div className="mb-3 rounded-card bg-wash px-4 py-2 text-small" role="status">
+      {remarks.map((r) => (
+        <p key={r}>{r}</p>
+      ))}
     </div>
   );
 }
@@ -60,11 +83,6 @@ function Headline({ total, narrowing, facets }: { total: number; narrowing: Narr
   );
 }
 
-function chosenOf(narrowing: Narrowing, facet: string): string[] {
-  const terms = narrowing[facet];
-  return Array.isArray(terms) ? terms : terms ? [terms] : [];
-}
-
 /** Arrow keys go through the results. */
 function move(e: KeyboardEvent<HTMLElement>) {
   if (e.key !== "ArrowDown" && e.key !== "ArrowUp") return;
@@ -76,43 +94,7 @@ function move(e: KeyboardEvent<HTMLElement>) {
   else if (e.key === "ArrowUp") document.querySelector<HTMLElement>("[role=search] input")?.focus();
 }
 
-function Facets({ facets, narrowing }: { facets: Facet[]; narrowing: Narrowing }) {
-  const navigate = useNavigate();
-  const toggle = (facet: string, term: string, on: boolean) => {
-    const terms = chosenOf(narrowing, facet).filter((t) => t !== term);
-    if (on) terms.push(term);
-    void navigate({ to: "/", search: { ...narrowing, [facet]: terms.length > 0 ? terms : undefined } });
-  };
-  return (
-    <div className="flex flex-col gap-6">
-      {facets.map((f) => (
-        <fieldset key={f.name}>
-          <legend className="mb-1 w-full border-b-2 border-gilt pb-1 font-serif font-[650]">{f.title}</legend>
-          {f.terms.map((t) => {
-            const on = chosenOf(narrowing, f.name).includes(t.name);
-            return (
-              <label
-                key={t.name}
-                className={`flex cursor-pointer items-center gap-2 rounded-field px-1.5 py-0.5 hover:bg-wash ${on ? "bg-wash font-semibold text-gold" : t.count === 0 ? "text-faded" : ""}`}
-              >
-                <input
-                  type="checkbox"
-                  className="size-3.5 accent-gold"
-                  checked={on}
-                  onChange={(e) => toggle(f.name, t.name, e.target.checked)}
-                />
-                {t.title}
-                <span className="ml-auto text-small tabular-nums">{t.count}</span>
-              </label>
-            );
-          })}
-        </fieldset>
-      ))}
-    </div>
-  );
-}
-
-function Row({ item, words }: { item: Item; words: string[] }) {
+function Row({ item }: { item: Item }) {
   const labels = useLabels().data;
   const named = (facet: string) =>
     (item.labels[facet] ?? []).map((t) => termTitle(labels, facet, t)).join(", ");
@@ -133,17 +115,22 @@ function Row({ item, words }: { item: Item; words: string[] }) {
         <Spine kind={item.kind} />
         <span className="min-w-0 flex-1 px-4 py-3">
           <span className="block font-serif text-[17px] leading-[22px] font-[650]">
-            <Marked text={titleOf(item)} words={words} />
+            <Marked text={titleOf(item)} words={item.marks ?? []} />
           </span>
           <span className="mt-0.5 block text-small">
-            <Marked text={item.summary} words={words} />
+            <Marked text={item.summary} words={item.marks ?? []} />
           </span>
           {item.passage && (
             <span className="mt-0.5 block text-small text-faded italic">
-              <Marked text={item.passage} words={words} />
+              <Marked text={item.passage} words={item.marks ?? []} />
             </span>
           )}
           <span className="mt-1 block text-small text-faded">{facts.filter(Boolean).join(" · ")}</span>
+          {item.missing && (
+            <span className="mt-0.5 block text-small text-faded">
+              Does not say: {item.missing.join(", ")}
+            </span>
+          )}
         </span>
         <span
           aria-hidden
@@ -156,17 +143,11 @@ function Row({ item, words }: { item: Item; words: string[] }) {
   );
 }
 
-function wordsOf(q: string | undefined): string[] {
-  return (q ?? "")
-    .toLowerCase()
-    .split(/[^\p{L}\p{N}]+/u)
-    .filter(Boolean);
-}
-
-/** Marks where the words that were searched for begin a word of the text. */
+/** Marks the words that were searched for, as the service says that they stand in the text. */
 function Marked({ text, words }: { text: string; words: string[] }) {
   if (words.length === 0) return text;
-  const parts = text.split(new RegExp(`((?<![\\p{L}\\p{N}])(?:${words.join("|")})[\\p{L}\\p{N}]*)`, "giu"));
+  const any = words.map((w) => w.replace(/[^\p{L}\p{N}]/gu, "\\$&")).join("|");
+  const parts = text.split(new RegExp(`((?<![\\p{L}\\p{N}])(?:${any})(?![\\p{L}\\p{N}]))`, "gu"));
   return parts.map((p, i) =>
     i % 2 ? (
       <mark key={i} className="rounded-[3px] bg-gilt/40 px-0.5 text-ink">
