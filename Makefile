@@ -79,7 +79,7 @@ check-web: web/dist/index.html
 
 # BEFORE=PROGRAM sets saves to publications beside those of an older goldshelfd.
 bench:
-	@scripts/need postgresql wordnet-base
+	@scripts/need postgresql wordnet-base ripgrep
 	@$(MAKE) --no-print-directory build
 	@go run ./test/bench $(if $(BEFORE),-before $(BEFORE))
 

@@ -7,13 +7,18 @@ import (
 )
 
 // Found says which words of a text are what was looked for.
-type Found struct{ weights map[string]float32 }
+type Found struct{ words map[string]foundWord }
 
-// weights gives the words that say what was looked for: those that will do for it, and
+type foundWord struct {
+	weight float32
+	stem   string
+}
+
+// foundWords gives the words that say what was looked for: those that will do for it, and
 // what is further off only where there is nothing nearer.
-func (s *search) weights() map[string]float32 {
+func (s *search) foundWords() map[string]foundWord {
 	const near = 0.45
-	all := map[string]float32{}
+	all := map[string]foundWord{}
 	for _, n := range s.needs {
 		if n.small && n.factor < 0.2 {
 			continue
@@ -23,8 +28,8 @@ func (s *search) weights() map[string]float32 {
 		least := min(near, 0.7*best)
 		n.eachForm(func(word int32, factor float32) {
 			if factor >= least {
-				w := s.words[word].text
-				all[w] = max(all[w], n.weight*factor)
+				w := &s.words[word]
+				all[w.text] = foundWord{max(all[w.text].weight, n.weight*factor), w.stem}
 			}
 		})
 	}
@@ -48,7 +53,7 @@ func (f Found) Marks(texts ...string) []string {
 	seen := map[string]bool{}
 	for _, text := range texts {
 		eachWord(text, func(w []byte, start, end int) {
-			if f.weights[string(w)] > 0 && !seen[text[start:end]] {
+			if f.words[string(w)].weight > 0 && !seen[text[start:end]] {
 				seen[text[start:end]] = true
 				all = append(all, text[start:end])
 			}
@@ -64,8 +69,8 @@ const passageLength = 160 // characters, about
 func (f Found) Passage(shown, body string) string {
 	seen := map[string]bool{} // by what their forms have in common
 	eachWord(shown, func(w []byte, _, _ int) {
-		if f.weights[string(w)] > 0 {
-			seen[Stem(string(w))] = true
+		if found, is := f.words[string(w)]; is {
+			seen[found.stem] = true
 		}
 	})
 	best, bestAt, from := float32(0), -1, ""
@@ -73,13 +78,10 @@ func (f Found) Passage(shown, body string) string {
 		sum, first := float32(0), -1
 		var here []string
 		eachWord(line, func(w []byte, start, _ int) {
-			weight := f.weights[string(w)]
-			if weight == 0 {
-				return
-			}
-			if stem := Stem(string(w)); !seen[stem] && !slices.Contains(here, stem) {
-				here = append(here, stem)
-				sum += weight
+			found, is := f.words[string(w)]
+			if is && !seen[found.stem] && !slices.Contains(here, found.stem) {
+				here = append(here, found.stem)
+				sum += found.weight
 				if first < 0 {
 					first = start
 				}

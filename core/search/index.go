@@ -75,7 +75,7 @@ type Index struct {
 	byTitle []uint32 // in the order in which lists show them
 	byTime  []uint32 // the newest first
 
-	rooms   chan *room
+	rooms   chan room
 	weights []float32 // of the document that is being added, by word
 	touched []int32
 }
@@ -101,10 +101,10 @@ const published = "published"
 func New() *Index {
 	x := &Index{
 		vocabulary: newVocabulary(), places: map[int64]places{}, titles: map[string][]uint32{}, people: map[int64][]uint32{},
-		owners: map[string]string{}, label: map[Label]int{}, rooms: make(chan *room, runtime.GOMAXPROCS(0)),
+		owners: map[string]string{}, label: map[Label]int{}, rooms: make(chan room, runtime.GOMAXPROCS(0)),
 	}
 	for range cap(x.rooms) {
-		x.rooms <- &room{}
+		x.rooms <- nil
 	}
 	return x
 }

@@ -82,7 +82,7 @@ func (s *search) needAt(i int) need {
 	for span := min(MostAlike, len(s.Words)-i); span > 1; span-- {
 		typed := s.Words[i : i+span]
 		if alike := s.Alike[Stems(typed)]; alike != nil {
-			return need{typed: typed, alts: append(s.alternatives(alike), s.alternative(typed, 1))}
+			return need{typed: typed, alts: s.alternatives(append(slices.Clip(alike), Alternative{typed, 1}))}
 		}
 	}
 	w := s.Words[i]

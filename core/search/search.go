@@ -3,6 +3,7 @@ package search
 import (
 	"cmp"
 	"math"
+	"math/bits"
 	"slices"
 	"strings"
 )
@@ -104,7 +105,7 @@ func (x *Index) Find(a Ask) (Result, error) {
 	if err := s.holding(matching); err != nil {
 		return Result{}, err
 	}
-	r := Result{Partial: partial, Instead: s.instead, Found: Found{s.weights()}}
+	r := Result{Partial: partial, Instead: s.instead, Found: Found{s.foundWords()}}
 	var hits bitset
 	r.Counts, hits = s.count(matching)
 	r.Total = hits.count()
@@ -123,34 +124,34 @@ func (x *Index) Find(a Ask) (Result, error) {
 type search struct {
 	*Index
 	Ask
-	*room
+	room
 	needs   []need
 	instead []Instead
 	all     float32 // the weight of all needs
 }
 
-// room has a place for each document, all zero between searches.
-type room struct {
-	score, cover []float32
-	now, how     []float32 // of the need that is being gathered: what it counts, and how well it does
-	has          []uint64  // which needs, a bit each
+// room has a cell for each document, all zero between searches.
+type room []cell
+
+// cell is what a search has found out of a document so far.
+type cell struct {
+	score, cover float32
+	now, how     float32 // of the need that is being gathered: what it counts, and how well it does
+	has          uint64  // which needs, a bit each
 }
 
 func (x *Index) begin(a Ask) *search {
 	s := &search{Index: x, Ask: a, room: <-x.rooms}
-	if n := len(x.docs); len(s.score) < n {
-		n += n / 8
-		*s.room = room{score: make([]float32, n), cover: make([]float32, n), now: make([]float32, n), how: make([]float32, n), has: make([]uint64, n)}
+	if n := len(x.docs); cap(s.room) < n {
+		s.room = make(room, n, n+n/8)
 	}
+	s.room = s.room[:len(x.docs)]
 	s.needs = s.takeApart()
 	return s
 }
 
 func (s *search) end() {
-	n := len(s.docs)
-	clear(s.score[:n])
-	clear(s.cover[:n])
-	clear(s.has[:n])
+	clear(s.room)
 	s.rooms <- s.room
 }
 
@@ -165,30 +166,30 @@ func (s *search) gatherAll() {
 		if !n.small {
 			s.all += n.weight
 		}
-		s.addUp(i, n)
+		s.addUp(1<<i, n)
 	}
 }
 
 // addUp adds what a need found to what was found before.
-func (s *search) addUp(i int, n *need) {
-	for d, now := range s.now[:len(s.docs)] {
-		if now == 0 {
+func (s *search) addUp(bit uint64, n *need) {
+	for d := range s.room {
+		c := &s.room[d]
+		if c.now == 0 {
 			continue
 		}
-		how := s.how[d]
-		s.now[d], s.how[d] = 0, 0
-		s.score[d] += n.weight * now
-		s.has[d] |= seen
-		if how >= meant {
-			s.has[d] |= 1 << i
+		c.score += n.weight * c.now
+		has := uint64(seen)
+		if c.how >= meant {
+			has |= bit
+			if c.now >= inTitle/2 && !n.small {
+				has |= titled
+			}
 		}
-		if n.small { // it counts, but is not what was asked for
-			continue
+		c.has |= has
+		if !n.small { // else it counts, but is not what was asked for
+			c.cover += n.weight * c.how
 		}
-		if how >= meant && now >= inTitle/2 {
-			s.has[d] |= titled
-		}
-		s.cover[d] += n.weight * how
+		c.now, c.how = 0, 0
 	}
 }
 
@@ -200,53 +201,67 @@ func (s *search) gather(alt alternative) {
 		}
 		return
 	}
-	type both struct{ how, impact float32 }
-	var least map[uint32]both
-	for i, forms := range alt.words {
-		here := map[uint32]both{}
+	// The documents that have all, counted by the rarest word.
+	words := slices.SortedFunc(slices.Values(alt.words), func(a, b []form) int { return s.having(a) - s.having(b) })
+	var all bitset
+	for i, forms := range words {
+		var here bitset
 		for _, f := range forms {
-			s.words[f.word].posts.each(func(d uint32, impact byte) {
-				w := both{f.factor, float32(impact)}
-				if i > 0 {
-					before, is := least[d]
-					if !is {
-						return
-					}
-					w = both{min(w.how, before.how), min(w.impact, before.impact)}
-				}
-				if w.how*w.impact > here[d].how*here[d].impact {
-					here[d] = w
+			s.words[f.word].posts.each(func(d uint32, _ byte) {
+				if i == 0 || all.has(d) {
+					here.add(d)
 				}
 			})
 		}
-		least = here
+		all = here
 	}
-	for d, w := range least {
-		factor := w.how * alt.factor
-		s.now[d] = max(s.now[d], factor*w.impact/impactUnit)
-		s.how[d] = max(s.how[d], root(factor))
+	for _, f := range words[0] {
+		s.words[f.word].posts.each(func(d uint32, impact byte) {
+			if all.has(d) {
+				s.room[d].take(f.factor*alt.factor, float32(impact))
+			}
+		})
+	}
+}
+
+// take counts that a document has what will do for a need.
+func (c *cell) take(factor, impact float32) {
+	c.now = max(c.now, factor*impact/impactUnit)
+	c.how = max(c.how, root(factor))
+}
+
+// having is how many documents have forms of a word, each form counted by itself.
+func (s *search) having(forms []form) (n int) {
+	for _, f := range forms {
+		n += s.words[f.word].posts.n
+	}
+	return n
+}
+
+func (s *search) gatherForm(f form, factor float32) {
+	factor *= f.factor
+	weight, how := factor/impactUnit, root(factor)
+	cells := s.room
+	var at uint32
+	for data := s.words[f.word].posts.data; len(data) > 1; {
+		var impact byte
+		if gap := data[0]; gap < 0x80 {
+			at, impact, data = at+uint32(gap), data[1], data[2:]
+		} else {
+			at, impact, data = next(at, data)
+		}
+		c := &cells[at]
+		if w := weight * float32(impact); w > c.now {
+			c.now = w
+		}
+		if how > c.how {
+			c.how = how
+		}
 	}
 }
 
 // root is how well something does for a word: better than it counts.
 func root(factor float32) float32 { return float32(math.Sqrt(float64(factor))) }
-
-func (s *search) gatherForm(f form, factor float32) {
-	factor *= f.factor
-	weight, how := factor/impactUnit, root(factor)
-	now, best := s.now, s.how
-	var at uint32
-	for data := s.words[f.word].posts.data; len(data) > 1; {
-		var impact byte
-		at, impact, data = next(at, data)
-		if w := weight * float32(impact); w > now[at] {
-			now[at] = w
-		}
-		if how > best[at] {
-			best[at] = how
-		}
-	}
-}
 
 // rarity is how much a need tells, by how many documents have a form of its words or,
 // where none has, what may stand in their place: the inverse document frequency of
@@ -257,8 +272,8 @@ func (s *search) rarity(n *need) float32 {
 	const tamed = 0.6
 	all, having := float64(len(s.docs)), float64(n.having)
 	if having == 0 {
-		for _, now := range s.now[:len(s.docs)] {
-			if now > 0 {
+		for d := range s.room {
+			if s.room[d].now > 0 {
 				having++
 			}
 		}
@@ -313,33 +328,45 @@ func (s *search) matching() (hits bitset, partial bool) {
 	if len(s.needs) == 0 {
 		return hits, false
 	}
-	var best float32
 	wanted := s.wanted()
-	partial = true
-	hits.each(func(n uint32) bool {
-		best = max(best, s.cover[n])
-		partial = partial && (s.has[n] == 0 || s.has[n]&wanted != wanted)
-		return true
-	})
+	best, partial := s.best(hits, wanted)
 	strict := !partial && s.countNeeds() < long
-	hits.each(func(n uint32) bool {
-		has, least := s.has[n], best*enough
-		if has&titled != 0 {
-			least = best * enoughTitled
+	share := 1 / max(s.all, 1e-9)
+	for i, word := range hits {
+		for rest := word; rest != 0; rest &= rest - 1 {
+			bit := bits.TrailingZeros64(rest)
+			c := &s.room[i*64+bit]
+			least := best * enough
+			if c.has&titled != 0 {
+				least = best * enoughTitled
+			}
+			if c.has == 0 || c.cover < least || strict && c.has&titled == 0 && c.has&wanted != wanted {
+				word &^= 1 << bit
+			} else if s.all > 0 {
+				c.score *= c.cover * share
+			}
 		}
-		if has == 0 || s.cover[n] < least || strict && has&titled == 0 && has&wanted != wanted {
-			hits.remove(n)
-			return true
-		}
-		if s.all > 0 {
-			s.score[n] *= s.cover[n] / s.all
-		}
-		return true
-	})
+		hits[i] = word
+	}
 	for _, n := range s.titles[s.Whole] {
-		s.score[n] += exactTitle
+		s.room[n].score += exactTitle
 	}
 	return hits, partial
+}
+
+// best gives the most that any document covers of the query, and whether none has all.
+func (s *search) best(of bitset, wanted uint64) (best float32, partial bool) {
+	partial = true
+	for i, word := range of {
+		for ; word != 0; word &= word - 1 {
+			c := &s.room[i*64+bits.TrailingZeros64(word)]
+			best = max(best, c.cover)
+			if c.has != 0 && c.has&wanted == wanted {
+				partial = false
+			}
+		}
+	}
+	return best, partial
 }
 
 // wanted has a bit for each need that is missed where it is not there.
@@ -474,25 +501,27 @@ func (s *search) page(hits bitset) []ranked {
 	compare := func(a, b ranked) int { return a.compare(b.Place) }
 	var best []ranked
 	least := math.Inf(-1) // what the last of a full page has
-	hits.each(func(n uint32) bool {
-		if float64(s.score[n])*mostByUse < least {
-			return true
+	for i, word := range hits {
+		for ; word != 0; word &= word - 1 {
+			n := uint32(i*64 + bits.TrailingZeros64(word))
+			if float64(s.room[n].score)*mostByUse < least {
+				continue
+			}
+			rank := s.rank(n)
+			if rank < least || s.After != nil && rank > s.After.Rank {
+				continue
+			}
+			p := ranked{Place{rank, s.docs[n].title, s.docs[n].id}, n}
+			if s.After != nil && p.compare(*s.After) <= 0 {
+				continue
+			}
+			if best = append(best, p); len(best) >= 2*most {
+				slices.SortFunc(best, compare)
+				best = best[:most]
+				least = best[most-1].Rank
+			}
 		}
-		rank := s.rank(n)
-		if rank < least || s.After != nil && rank > s.After.Rank {
-			return true
-		}
-		p := ranked{Place{rank, s.docs[n].title, s.docs[n].id}, n}
-		if s.After != nil && p.compare(*s.After) <= 0 {
-			return true
-		}
-		if best = append(best, p); len(best) >= 2*most {
-			slices.SortFunc(best, compare)
-			best = best[:most]
-			least = best[most-1].Rank
-		}
-		return true
-	})
+	}
 	slices.SortFunc(best, compare)
 	return best[:min(most, len(best))]
 }
@@ -522,7 +551,7 @@ const mostByUse = 1.4
 
 func (s *search) rank(n uint32) float64 {
 	const byUse = 0.02 // for each doubling of its uses
-	score := float64(s.score[n])
+	score := float64(s.room[n].score)
 	if uses := s.docs[n].uses; uses > 0 {
 		score *= min(mostByUse, 1+byUse*math.Log2(1+float64(uses)))
 	}
@@ -533,7 +562,7 @@ func (s *search) rank(n uint32) float64 {
 func (s *search) missing(n uint32) []string {
 	var words []string
 	for i, need := range s.needs {
-		if s.has[n]&(1<<i) == 0 && !need.small {
+		if s.room[n].has&(1<<i) == 0 && !need.small {
 			words = append(words, strings.Join(need.typed, " "))
 		}
 	}

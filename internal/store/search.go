@@ -169,10 +169,18 @@ func (tx Tx) DropSearchChanges(after time.Duration) error {
 
 const foundItems = `
 select v.id, e.slug, e.kind, v.title, v.summary, v.code, v.number, v.state, v.saved_at, v.published_at, p.name as owner, p.full_name as owner_name,
-       labels_of(e.id) as labels, case when $2 then v.body else '' end as body
+       coalesce(l.labels, '{}') as labels, case when $2 then v.body else '' end as body
 from versions v
 join entries e on e.id = v.entry_id
 join people p on p.id = e.owner_id
+left join (
+    select entry_id, jsonb_object_agg(facet, terms) as labels
+    from (select entry_id, facet, jsonb_agg(term order by position) as terms
+          from labels
+          where entry_id = any (array(select entry_id from versions where id = any ($1)))
+          group by entry_id, facet) of_facet
+    group by entry_id
+) l on l.entry_id = v.entry_id
 where v.id = any ($1)`
 
 // FoundItem is an entry in a list.
