@@ -201,7 +201,7 @@ func (s *search) gather(alt alternative) {
 		}
 		return
 	}
-	// The documents that have all, counted by the rarest word.
+	// The documents that have all, counted by the most usual word, which tells least.
 	words := slices.SortedFunc(slices.Values(alt.words), func(a, b []form) int { return s.having(a) - s.having(b) })
 	var all bitset
 	for i, forms := range words {
@@ -215,7 +215,7 @@ func (s *search) gather(alt alternative) {
 		}
 		all = here
 	}
-	for _, f := range words[0] {
+	for _, f := range words[len(words)-1] {
 		s.words[f.word].posts.each(func(d uint32, impact byte) {
 			if all.has(d) {
 				s.room[d].take(f.factor*alt.factor, float32(impact))
