@@ -159,12 +159,14 @@ type Facet struct {
 	Terms []Term `json:"terms"`
 }
 
-// Term is a value in a facet. Count is how many entries have it, given the
-// rest of a query.
+// Term is a value in a facet. Count is how many entries have it, or a term under it, given
+// the rest of a query.
 type Term struct {
-	Name  string `json:"name"`
-	Title string `json:"title"`
-	Count int    `json:"count"`
+	Name    string `json:"name"`
+	Title   string `json:"title"`
+	Count   int    `json:"count"`
+	Under   string `json:"under,omitempty"`   // the term that it is a part of
+	Retired bool   `json:"retired,omitempty"` // nobody chooses it any more
 }
 
 // FillRequest is what a published entry is filled with, and the stack it is

@@ -72,3 +72,47 @@ type Facets struct {
 type EntryLabels struct {
 	Labels map[string][]string `json:"labels"`
 }
+
+// TermChange is what to change of a term. What is left out stays.
+type TermChange struct {
+	Title   *string `json:"title,omitempty"`
+	Under   *string `json:"under,omitempty"`   // the term that it is a part of; empty for none
+	Retired *bool   `json:"retired,omitempty"` // nobody chooses it any more
+}
+
+// MergeInto says which term another becomes part of.
+type MergeInto struct {
+	Into string `json:"into"`
+}
+
+// LabelsChanged are all facets after a change, how many entries it changed, and what
+// undoes it within an hour.
+type LabelsChanged struct {
+	Items   []Facet `json:"items"`
+	Entries int     `json:"entries"`
+	Undo    string  `json:"undo,omitempty"`
+}
+
+// LabelMany says which labels to add to many entries, and which to remove; and, to have
+// it done, by its digest what was shown of it.
+type LabelMany struct {
+	Slugs  []string            `json:"slugs"`
+	Add    map[string][]string `json:"add,omitempty"`
+	Remove map[string][]string `json:"remove,omitempty"`
+	Digest string              `json:"digest,omitempty"`
+}
+
+// LabelPlan is what would change, entry by entry.
+type LabelPlan struct {
+	Items  []LabelledEntry `json:"items"`
+	Same   int             `json:"same"` // how many entries stay as they are
+	Digest string          `json:"digest"`
+}
+
+// LabelledEntry is an entry with its labels, and what they become.
+type LabelledEntry struct {
+	Slug    string              `json:"slug"`
+	Title   string              `json:"title"`
+	Labels  map[string][]string `json:"labels"`
+	Becomes map[string][]string `json:"becomes"`
+}

@@ -69,9 +69,30 @@ func (c *Client) RenameFacet(ctx context.Context, facet, title string) (api.Face
 	return read[api.Facets](ctx, c, request{method: http.MethodPut, path: "/labels/" + url.PathEscape(facet), in: api.LabelTitle{Title: title}})
 }
 
-// RenameTerm gives a term another title.
-func (c *Client) RenameTerm(ctx context.Context, facet, term, title string) (api.Facets, error) {
-	return read[api.Facets](ctx, c, request{method: http.MethodPut, path: fmt.Sprintf("/labels/%s/%s", url.PathEscape(facet), url.PathEscape(term)), in: api.LabelTitle{Title: title}})
+// SetTerm changes a term's title, what it is under, and whether anybody still chooses it.
+func (c *Client) SetTerm(ctx context.Context, facet, term string, in api.TermChange) (api.Facets, error) {
+	return read[api.Facets](ctx, c, request{method: http.MethodPut, path: fmt.Sprintf("/labels/%s/%s", url.PathEscape(facet), url.PathEscape(term)), in: in})
+}
+
+// MergeTerm makes a term a part of another, and gives what undoes it.
+func (c *Client) MergeTerm(ctx context.Context, facet, term, into string) (api.LabelsChanged, error) {
+	return read[api.LabelsChanged](ctx, c, post(fmt.Sprintf("/labels/%s/%s/merge", url.PathEscape(facet), url.PathEscape(term)), api.MergeInto{Into: into}))
+}
+
+// PlanLabels shows what labelling many entries would change.
+func (c *Client) PlanLabels(ctx context.Context, in api.LabelMany) (api.LabelPlan, error) {
+	return read[api.LabelPlan](ctx, c, post("/labels/plan", in))
+}
+
+// ApplyLabels labels many entries as a plan with that digest showed it, and gives what
+// undoes it. A status of 412 means that it would be something else by now.
+func (c *Client) ApplyLabels(ctx context.Context, in api.LabelMany) (api.LabelsChanged, error) {
+	return read[api.LabelsChanged](ctx, c, post("/labels/apply", in))
+}
+
+// UndoLabels takes back a merge, or a change of the labels of many entries.
+func (c *Client) UndoLabels(ctx context.Context, id string) (api.LabelsChanged, error) {
+	return read[api.LabelsChanged](ctx, c, post("/labels/changes/"+url.PathEscape(id)+"/undo", nil))
 }
 
 // SetLabels gives an entry these labels and no others.

@@ -366,6 +366,7 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"curator", "/settings/policy", "Words the house avoids", nil},
 		{"curator", "/settings/labels", "Another facet", nil},
 		{"curator", "/settings/labels", "Another facet", []browser.Action{browser.Press("Rename\nDepartment"), browser.See("Applications go on reading it as")}},
+		{"curator", "/settings/labels", "Another facet", []browser.Action{browser.Press("Change\nLaboratory"), browser.See("Merge into")}},
 		{"curator", "/settings/synonyms", "One list a line", nil},
 		{"reader", "/?q=brust+main+elephant", "Does not say: elephant", nil},
 		{"reader", "/", "The shelf", []browser.Action{browser.Script(`document.querySelector("[type=search]").focus()`), chromedp.KeyEvent("department:"), browser.See("Regulatory Affairs")}},

@@ -3,10 +3,12 @@ package test
 import (
 	"fmt"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
+	"goldshelf/api"
 	"goldshelf/client"
 	"goldshelf/internal/demo"
 	"goldshelf/test/browser"
@@ -45,6 +47,70 @@ func TestLabelsOnASmallScreen(t *testing.T) {
 		browser.Until(`location.search.includes("department=laboratory")`),
 		browser.Press("Show the results"), browser.Press("Labels: 1 chosen"),
 	)
+}
+
+// Many entries are labelled from a search, as it was shown; a term is merged; and both are
+// undone from their notices.
+func TestLabelsOnMany(t *testing.T) {
+	t.Parallel()
+	ctx := t.Context()
+	c := &client.Client{Server: service.URL}
+	if _, err := c.SignIn(ctx, "curator", demo.Password); err != nil {
+		t.Fatal(err)
+	}
+	for _, l := range []api.NewLabel{{Facet: "season", Title: "Season"}, {Facet: "season", Term: "winter", Title: "Winter"}, {Facet: "season", Term: "frost", Title: "Frost"}} {
+		if _, err := c.AddLabel(ctx, l); err != nil {
+			t.Fatal(err)
+		}
+	}
+	// A notice may say it a moment before it is done.
+	total := func(term string, want int) {
+		t.Helper()
+		var list api.List
+		for range 50 {
+			var err error
+			if list, err = c.Shelf(ctx, client.Query{Labels: map[string][]string{"season": {term}}}); err != nil {
+				t.Fatal(err)
+			}
+			if list.Total == want {
+				return
+			}
+			time.Sleep(100 * time.Millisecond)
+		}
+		t.Errorf("of %s there are %d; want %d", term, list.Total, want)
+	}
+	w := openWindow(t, "curator", 1280, 800)
+	label := func() {
+		t.Helper()
+		w.visit("/?q=tender+kind%3Aprompt", "for “tender")
+		w.do(
+			browser.Until(`[...document.querySelectorAll("button")].some((b) => b.innerText.startsWith("Label these"))`),
+			browser.Script(`[...document.querySelectorAll("button")].find((b) => b.innerText.startsWith("Label these")).click()`),
+			browser.Until(`document.querySelector("[aria-label=Label]")`), browser.Choose("[aria-label=Label]", "season/frost"),
+			browser.Press("Preview"), browser.See("none → Frost"),
+			browser.Script(`[...document.querySelectorAll("[role=dialog] button")].find((b) => /^Label \d+$/.test(b.innerText)).click()`),
+			browser.See("labelled"),
+		)
+	}
+	label()
+	list, err := c.Shelf(ctx, client.Query{Labels: map[string][]string{"season": {"frost"}}})
+	if err != nil || list.Total < 2 {
+		t.Fatalf("of frost there are %d, %v", list.Total, err)
+	}
+	n := list.Total
+	w.do(browser.Press("Undo"))
+	total("frost", 0)
+	label()
+	w.visit("/settings/labels", "Another facet")
+	w.do(
+		browser.Press("Change\nFrost"), browser.Choose("#term-into", "winter"), browser.Press("Merge into Winter"),
+		browser.See("Frost is part of Winter now"),
+	)
+	total("winter", n)
+	total("frost", n) // by its old name
+	w.do(browser.Press("Undo"))
+	total("winter", 0)
+	total("frost", n)
 }
 
 // What a curator says means the same is found with the next search.

@@ -35,6 +35,7 @@ type Ask struct {
 	Query
 	Sight
 	Choices []Choice
+	Above   map[Label]Label          // the label that one is under: who has it has that too
 	Alike   map[string][]Alternative // by the Stems of one to MostAlike words
 	Mine    bool                     // only what Own answers for
 	Newest  bool                     // the newest first, not the best match
@@ -105,10 +106,11 @@ func (x *Index) Find(a Ask) (Result, error) {
 	if err := s.holding(matching); err != nil {
 		return Result{}, err
 	}
-	r := Result{Partial: partial, Instead: s.instead, Found: Found{s.foundWords()}}
+	r := Result{Instead: s.instead, Found: Found{s.foundWords()}}
 	var hits bitset
 	r.Counts, hits = s.count(matching)
 	r.Total = hits.count()
+	r.Partial = partial && r.Total > 0
 	places := s.page(hits)
 	if r.More = len(places) > a.Limit; r.More {
 		places = places[:a.Limit]
@@ -450,22 +452,55 @@ func (s *search) count(matching bitset) (counts map[Label]int, hits bitset) {
 		}
 	}
 	counts = map[Label]int{}
-	for l, label := range s.named {
+	add := func(label Label, having bitset) {
 		set, is := of[label.Facet]
 		if !is {
 			set = hits
 		}
-		if n := set.countBoth(s.labels[l]); n > 0 {
+		if n := set.countBoth(having); n > 0 {
 			counts[label] = n
 		}
 	}
+	for l, label := range s.named {
+		add(label, s.labels[l])
+	}
+	for label, having := range s.withParts() {
+		add(label, having)
+	}
 	return counts, hits
+}
+
+// withParts gives, for each label that others are under, the documents that have it or
+// one of those.
+func (s *search) withParts() map[Label]bitset {
+	sets := map[Label]bitset{}
+	for l, label := range s.named {
+		for above, is := s.Above[label]; is; above, is = s.Above[above] {
+			set, begun := sets[above]
+			if own, is := s.label[above]; !begun && is {
+				set = slices.Clone(s.labels[own])
+			}
+			set.or(s.labels[l])
+			sets[above] = set
+		}
+	}
+	return sets
+}
+
+// isUnder says whether a label is one of some terms, or under one.
+func (s *search) isUnder(l Label, terms []string) bool {
+	for is := true; is; l, is = s.Above[l] {
+		if slices.Contains(terms, l.Term) {
+			return true
+		}
+	}
+	return false
 }
 
 // chosen gives the numbers of the labels that a choice is of.
 func (s *search) chosen(c Choice) (numbers []int) {
 	for n, l := range s.named {
-		if l.Facet == c.Facet && (slices.Contains(c.Terms, l.Term) || c.Facet == "owner" && isCalled(s.owners[l.Term], c.Terms)) {
+		if l.Facet == c.Facet && (s.isUnder(l, c.Terms) || c.Facet == "owner" && isCalled(s.owners[l.Term], c.Terms)) {
 			numbers = append(numbers, n)
 		}
 	}

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"bufio"
 	"context"
 	"fmt"
 	"maps"
@@ -16,18 +17,33 @@ import (
 // labels shows the facets and terms, adds and renames them, and labels entries.
 func (a *app) labels() *cli.Command {
 	return &cli.Command{
-		Name: "labels", Usage: "show, add and rename facets and terms, or say which of them an entry has", ArgsUsage: "[SLUG [FACET=TERM,TERM…]…]",
-		Description: "With a slug alone it shows the labels of an entry; with labels too, the entry has these and no others in those facets.",
+		Name: "labels", Usage: "show and change facets and terms, or say which of them an entry or many have", ArgsUsage: "[SLUG [FACET=TERM,TERM…]…]",
+		Description: "With a slug alone it shows the labels of an entry; with labels too, the entry has these and no others in those facets.\n" +
+			"With --find it adds terms to all entries that a search finds, or removes them, and shows first what will change.",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "add", Usage: "add a `FACET` or, as FACET/TERM, a term to one"},
 			&cli.StringFlag{Name: "rename", Usage: "give a `FACET` or, as FACET/TERM, a term another title"},
 			&cli.StringFlag{Name: "title", Usage: "what people read, with --add and --rename"},
+			&cli.StringFlag{Name: "merge", Usage: "make a term, as `FACET/TERM`, a part of another, with --into"},
+			&cli.StringFlag{Name: "into", Usage: "the `TERM` that has its entries from then on"},
+			&cli.StringFlag{Name: "put", Usage: "put a term, as `FACET/TERM`, under another, with --under; without it, under none"},
+			&cli.StringFlag{Name: "under", Usage: "the `TERM` that it is a part of"},
+			&cli.StringFlag{Name: "retire", Usage: "nobody chooses this term, `FACET/TERM`, any more"},
+			&cli.StringFlag{Name: "restore", Usage: "this term, `FACET/TERM`, can be chosen again"},
+			&cli.StringFlag{Name: "find", Usage: "label all entries that these `WORDS` find, with --add-term and --remove-term"},
+			&cli.StringSliceFlag{Name: "add-term", Usage: "with --find: a `FACET/TERM` that they get"},
+			&cli.StringSliceFlag{Name: "remove-term", Usage: "with --find: a `FACET/TERM` that they lose"},
+			&cli.BoolFlag{Name: "yes", Usage: "with --find: do it without asking, where nobody is there to answer"},
+			&cli.StringFlag{Name: "undo", Usage: "take back a merge or a --find, by the `ID` that it gave"},
 			&cli.StringFlag{Name: "import", Usage: "add the facets and terms of a CSV `FILE`: facet, term, title"},
 		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			c, err := a.signedIn()
 			if err != nil {
 				return err
+			}
+			if cmd.String("find") != "" {
+				return a.labelMany(ctx, c, cmd)
 			}
 			if cmd.Args().Present() {
 				return a.labelEntry(ctx, c, cmd.Args().First(), cmd.Args().Tail())
@@ -37,11 +53,15 @@ func (a *app) labels() *cli.Command {
 				return err
 			}
 			return a.print(out, func() error {
-				t := a.table("FACET", "TERM", "TITLE", "ON THE SHELF")
+				t := a.table("FACET", "TERM", "TITLE", "UNDER", "ON THE SHELF")
 				for _, f := range out {
-					t.row(f.Name, "", f.Title, "")
+					t.row(f.Name, "", f.Title, "", "")
 					for _, term := range f.Terms {
-						t.row(f.Name, term.Name, term.Title, fmt.Sprint(term.Count))
+						title := term.Title
+						if term.Retired {
+							title += " (retired)"
+						}
+						t.row(f.Name, term.Name, title, term.Under, fmt.Sprint(term.Count))
 					}
 				}
 				t.print()
@@ -71,10 +91,26 @@ func (a *app) changeLabels(ctx context.Context, c *client.Client, cmd *cli.Comma
 			return nil, wrongUse("--rename takes a --title: what people read from now on")
 		}
 		if isTerm {
-			_, err = c.RenameTerm(ctx, facet, term, title)
+			_, err = c.SetTerm(ctx, facet, term, api.TermChange{Title: &title})
 		} else {
 			_, err = c.RenameFacet(ctx, facet, title)
 		}
+	case cmd.String("merge") != "":
+		facet, term, _ := strings.Cut(cmd.String("merge"), "/")
+		if cmd.String("into") == "" {
+			return nil, wrongUse("--merge takes --into: the term that has its entries from then on")
+		}
+		err = a.sayChanged(c.MergeTerm(ctx, facet, term, cmd.String("into")))
+	case cmd.String("undo") != "":
+		err = a.sayChanged(c.UndoLabels(ctx, cmd.String("undo")))
+	case cmd.String("put") != "":
+		facet, term, _ := strings.Cut(cmd.String("put"), "/")
+		under := cmd.String("under")
+		_, err = c.SetTerm(ctx, facet, term, api.TermChange{Under: &under})
+	case cmd.String("retire")+cmd.String("restore") != "":
+		retired := cmd.String("retire") != ""
+		facet, term, _ := strings.Cut(cmd.String("retire")+cmd.String("restore"), "/")
+		_, err = c.SetTerm(ctx, facet, term, api.TermChange{Retired: &retired})
 	case cmd.String("import") != "":
 		var table []byte
 		if table, err = a.readAll(cmd.String("import")); err == nil {
@@ -89,6 +125,89 @@ func (a *app) changeLabels(ctx context.Context, c *client.Client, cmd *cli.Comma
 		all = all[1:]
 	}
 	return all, err
+}
+
+// sayChanged says what a change of many labels did, and how it is undone.
+func (a *app) sayChanged(done api.LabelsChanged, err error) error {
+	if err != nil {
+		return err
+	}
+	a.say("%s changed.", count(done.Entries, "entry", "entries"))
+	if done.Undo != "" {
+		a.say("Within an hour, goldshelf labels --undo %s takes it back.", done.Undo)
+	}
+	return nil
+}
+
+// labelMany labels all entries that a search finds, once somebody has seen what changes.
+func (a *app) labelMany(ctx context.Context, c *client.Client, cmd *cli.Command) error {
+	req := api.LabelMany{Add: termsOf(cmd.StringSlice("add-term")), Remove: termsOf(cmd.StringSlice("remove-term"))}
+	q := client.Query{Words: cmd.String("find"), Limit: 200}
+	for {
+		list, err := c.Entries(ctx, q)
+		if err != nil {
+			return err
+		}
+		for _, it := range list.Items {
+			if len(it.Missing) == 0 { // what has only most of the words was not asked for
+				req.Slugs = append(req.Slugs, it.Slug)
+			}
+		}
+		if q.Cursor = list.Next; q.Cursor == "" {
+			break
+		}
+	}
+	plan, err := c.PlanLabels(ctx, req)
+	if err != nil {
+		return err
+	}
+	if err := a.print(plan, func() error { return a.printLabelPlan(plan) }); err != nil || len(plan.Items) == 0 {
+		return err
+	}
+	if !cmd.Bool("yes") {
+		if !isTerminal(a.in) || !isTerminal(a.errs) {
+			return wrongUse("nobody is there to answer; --yes labels them as shown")
+		}
+		answer, err := a.ask(bufio.NewReader(a.in), fmt.Sprintf("Label %s so? [y/N] ", count(len(plan.Items), "entry", "entries")))
+		if err != nil || !strings.HasPrefix(strings.ToLower(strings.TrimSpace(answer)), "y") {
+			a.say("Nothing was changed.")
+			return err
+		}
+	}
+	req.Digest = plan.Digest
+	return a.sayChanged(c.ApplyLabels(ctx, req))
+}
+
+func termsOf(pairs []string) map[string][]string {
+	terms := map[string][]string{}
+	for _, p := range pairs {
+		facet, term, _ := strings.Cut(p, "/")
+		terms[facet] = append(terms[facet], term)
+	}
+	return terms
+}
+
+func (a *app) printLabelPlan(plan api.LabelPlan) error {
+	t := a.table("SLUG", "TITLE", "LABELS", "BECOME")
+	for _, it := range plan.Items {
+		var before, after []string
+		for _, facet := range slices.Sorted(maps.Keys(it.Becomes)) {
+			if !slices.Equal(it.Labels[facet], it.Becomes[facet]) {
+				before, after = append(before, facet+"="+strings.Join(it.Labels[facet], ",")), append(after, facet+"="+strings.Join(it.Becomes[facet], ","))
+			}
+		}
+		for _, facet := range slices.Sorted(maps.Keys(it.Labels)) {
+			if _, is := it.Becomes[facet]; !is {
+				before, after = append(before, facet+"="+strings.Join(it.Labels[facet], ",")), append(after, facet+"=")
+			}
+		}
+		t.row(it.Slug, it.Title, strings.Join(before, " "), strings.Join(after, " "))
+	}
+	t.print()
+	if plan.Same > 0 {
+		a.say("%s.", count(plan.Same, "entry stays as it is", "entries stay as they are"))
+	}
+	return nil
 }
 
 // labelEntry shows or changes the labels of an entry.

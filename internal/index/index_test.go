@@ -15,6 +15,7 @@ import (
 	"goldshelf/internal/labels"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/ownership"
+	"goldshelf/internal/store"
 	"goldshelf/internal/testdb"
 	"goldshelf/internal/work"
 	"goldshelf/internal/writing"
@@ -66,7 +67,8 @@ func TestServicesAreInStep(t *testing.T) {
 		t.Fatal(err)
 	}
 	see(shelf, "laboratory", "fountain-notice")
-	if _, err := labels.New(w.DB).Rename(ctx, w.By("curator"), "department", "laboratory", "House of flasks"); err != nil {
+	flasks := "House of flasks"
+	if _, err := labels.New(w.DB).SetTerm(ctx, w.By("curator"), "department", "laboratory", api.TermChange{Title: &flasks}); err != nil {
 		t.Fatal(err)
 	}
 	see(shelf, "flasks", "fountain-notice")
@@ -80,7 +82,7 @@ func TestServicesAreInStep(t *testing.T) {
 	// A unit that fails changes nothing.
 	failed := errors.New("no")
 	err := work.Run(ctx, w.DB, w.By("curator"), func(u *work.Unit) error {
-		return errors.Join(u.RenameTerm("department", "laboratory", "House of xqzzt"), failed)
+		return errors.Join(u.SetTerm(store.Term{Facet: "department", Name: "laboratory", Title: "House of xqzzt"}), failed)
 	})
 	if !errors.Is(err, failed) {
 		t.Fatal(err)

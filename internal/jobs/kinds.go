@@ -10,6 +10,7 @@ import (
 	"goldshelf/core/likeness"
 	"goldshelf/internal/gather"
 	"goldshelf/internal/index"
+	"goldshelf/internal/labels"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/notify"
 	"goldshelf/internal/people"
@@ -114,6 +115,9 @@ func CleanUp(db *work.DB) *Job {
 				return err
 			}
 			if err := u.DropSearchChanges(index.KeepChanges); err != nil {
+				return err
+			}
+			if err := u.DropLabelChanges(u.Now().Add(-labels.UndoWithin)); err != nil {
 				return err
 			}
 			return u.DropExpired(u.Now().Add(-people.FailuresCount), u.Now().Add(-gather.KeepFor))

@@ -85,10 +85,9 @@ func taken(err error, format string, args ...any) error {
 	return err
 }
 
-// Rename gives a facet or, where one is named, a term another title, and gives all
-// facets. It makes no version of any entry. It returns a [work.Missing] where there is
-// no such label.
-func (s *Service) Rename(ctx context.Context, by work.Caller, facet, term, title string) (api.Facets, error) {
+// RenameFacet gives a facet another title, and gives all facets. It makes no version of
+// any entry. It returns a [work.Missing] where there is no such facet.
+func (s *Service) RenameFacet(ctx context.Context, by work.Caller, facet, title string) (api.Facets, error) {
 	if err := by.MustCurate("rename labels"); err != nil {
 		return api.Facets{}, err
 	}
@@ -96,16 +95,10 @@ func (s *Service) Rename(ctx context.Context, by work.Caller, facet, term, title
 		return api.Facets{}, err
 	}
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Facets, error) {
-		detail := map[string]any{"facet": facet, "title": title}
-		action, missing, rename := entry.Action("rename-facet"), work.MissingF("there is no facet %q; see the labels", facet), func() error { return u.RenameFacet(facet, title) }
-		if term != "" {
-			action, detail["term"] = "rename-term", term
-			missing, rename = work.MissingF("%s has no term %q; see the labels", facet, term), func() error { return u.RenameTerm(facet, term, title) }
+		if err := u.RenameFacet(facet, title); err != nil {
+			return api.Facets{}, work.Found(err, work.MissingF("there is no facet %q; see the labels", facet))
 		}
-		if err := rename(); err != nil {
-			return api.Facets{}, work.Found(err, missing)
-		}
-		u.Record(action, 0, 0, detail)
+		u.Record("rename-facet", 0, 0, map[string]any{"facet": facet, "title": title})
 		return all(u.Reader)
 	})
 }
@@ -119,7 +112,7 @@ func all(r store.Reader) (api.Facets, error) {
 			out.Items = append(out.Items, api.Facet{Name: t.Facet, Title: t.FacetTitle, Terms: []api.Term{}})
 		}
 		if f := &out.Items[len(out.Items)-1]; t.Name != "" {
-			f.Terms = append(f.Terms, api.Term{Name: t.Name, Title: t.Title})
+			f.Terms = append(f.Terms, api.Term{Name: t.Name, Title: t.Title, Under: t.Under, Retired: t.Retired})
 		}
 	}
 	return out, err
@@ -250,7 +243,15 @@ func (s *Service) SetOf(ctx context.Context, by work.Caller, slug string, labels
 		if err != nil {
 			return api.Entry{}, err
 		}
+		if labels, err = texts.CurrentLabels(u.Reader, labels, terms); err != nil {
+			return api.Entry{}, err
+		}
 		wrong := entry.Content{Kind: entry.Kind(e.Kind), Labels: labels}.Problems()
+		before, err := u.LabelsOf([]int64{e.ID})
+		if err != nil {
+			return api.Entry{}, err
+		}
+		wrong = append(wrong, retiredProblems(labels, before[e.ID], terms)...)
 		if err := append(wrong, texts.LabelProblems(labels, texts.Known(terms))...).Err(); err != nil {
 			return api.Entry{}, err
 		}
@@ -264,4 +265,16 @@ func (s *Service) SetOf(ctx context.Context, by work.Caller, slug string, labels
 		}
 		return texts.ReadAgain(u.Reader, by, e.Slug, number)
 	})
+}
+
+// retiredProblems says which terms of an entry's labels nobody chooses any more. What it
+// has already stays.
+func retiredProblems(labels, before map[string][]string, terms []store.Term) problem.List {
+	var found problem.List
+	for _, t := range terms {
+		if at := slices.Index(labels[t.Facet], t.Name); t.Retired && at >= 0 && !slices.Contains(before[t.Facet], t.Name) {
+			found.Add(problem.Pointer("labels", t.Facet, at), "retired", "nobody chooses %s any more; choose another term of %s", t.Name, t.FacetTitle)
+		}
+	}
+	return found
 }

@@ -29,7 +29,8 @@ func TestLabelsMakeNoVersion(t *testing.T) {
 	w.Save("notice", in)
 	w.Review("notice") // version 2 is approved: its text is locked
 	before := w.Rows()["versions"]
-	facets, err := s.Rename(ctx, w.By("curator"), "department", "customer-care", "People in the open")
+	renamed := "People in the open"
+	facets, err := s.SetTerm(ctx, w.By("curator"), "department", "customer-care", api.TermChange{Title: &renamed})
 	if err != nil || titleOf(facets, "customer-care") != "People in the open" {
 		t.Errorf("renamed: %+v, %v", facets, err)
 	}
@@ -52,7 +53,7 @@ func TestLabelsMakeNoVersion(t *testing.T) {
 	if _, err := s.SetOf(ctx, w.By("second"), "notice", nil); !errors.As(err, &refused) {
 		t.Errorf("by someone who does not look after it: %v", err)
 	}
-	if _, err := s.Rename(ctx, w.By("reviewer"), "department", "customer-care", "X"); !errors.As(err, &refused) {
+	if _, err := s.SetTerm(ctx, w.By("reviewer"), "department", "customer-care", api.TermChange{Title: &renamed}); !errors.As(err, &refused) {
 		t.Errorf("renamed by a reviewer: %v", err)
 	}
 }

@@ -24,7 +24,7 @@ var commandOf = map[string]string{
 	"setup": "(goldshelfd setup)", "setPassword": "(its link opens a page)",
 	"library": "(read by the pages that show times)", "setLibrary": "(goldshelfd setup)", "synonyms": "synonyms", "setSynonyms": "synonyms",
 	"shelf": "find", "shelfEntry": "show", "fill": "fill", "export": "export",
-	"labels": "labels", "addLabel": "labels", "importLabels": "labels", "renameFacet": "labels", "renameTerm": "labels", "setLabels": "labels",
+	"labels": "labels", "addLabel": "labels", "importLabels": "labels", "renameFacet": "labels", "setTerm": "labels", "mergeTerm": "labels", "planLabels": "labels", "applyLabels": "labels", "undoLabels": "labels", "setLabels": "labels",
 	"kinds": "(for editors)", "outline": "(for editors)", "rules": "policy", "preview": "(for editors)", "check": "check", "checkEntry": "check",
 	"readText": "put", "makeBlanks": "put", "similar": "similar", "similarGroups": "similar", "recurringPassages": "similar",
 	"starters": "starters", "setStarter": "starters", "deleteStarter": "starters", "setHelper": "helper",

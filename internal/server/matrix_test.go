@@ -34,7 +34,7 @@ var mayCall = map[string]group{
 	"welcome": everyone, "signIn": everyone, "setup": everyone, "setPassword": everyone, "feed": everyone,
 	"session": signedIn, "signOut": signedIn, "signOutEverywhere": signedIn, "changePassword": signedIn, "library": signedIn, "setLibrary": curators, "synonyms": signedIn, "setSynonyms": curators,
 	"shelf": signedIn, "shelfEntry": signedIn, "fill": signedIn, "export": signedIn,
-	"labels": signedIn, "addLabel": curators, "importLabels": curators, "renameFacet": curators, "renameTerm": curators, "setLabels": answers,
+	"labels": signedIn, "addLabel": curators, "importLabels": curators, "renameFacet": curators, "setTerm": curators, "mergeTerm": curators, "planLabels": curators, "applyLabels": curators, "undoLabels": curators, "setLabels": answers,
 	"kinds": signedIn, "rules": signedIn, "preview": signedIn, "check": signedIn, "outline": signedIn, "readText": signedIn, "makeBlanks": signedIn,
 	"starters": signedIn, "setStarter": curators, "deleteStarter": curators, "setHelper": curators,
 	"entries": signedIn, "create": makers, "entry": sees, "draft": sees, "saveDraft": answers, "checkEntry": sees,

@@ -166,13 +166,53 @@ func (s *server) importLabels(c fiber.Ctx) error {
 	return answer(c, out, err)
 }
 
-// renameLabel renames a term or, where the path has none, a facet.
-func (s *server) renameLabel(c fiber.Ctx) error {
+func (s *server) renameFacet(c fiber.Ctx) error {
 	var in api.LabelTitle
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	out, err := s.lib.Labels.Rename(c.Context(), caller(c), c.Params("facet"), c.Params("term"), in.Title)
+	out, err := s.lib.Labels.RenameFacet(c.Context(), caller(c), c.Params("facet"), in.Title)
+	return answer(c, out, err)
+}
+
+func (s *server) setTerm(c fiber.Ctx) error {
+	var in api.TermChange
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := s.lib.Labels.SetTerm(c.Context(), caller(c), c.Params("facet"), c.Params("term"), in)
+	return answer(c, out, err)
+}
+
+func (s *server) mergeTerm(c fiber.Ctx) error {
+	var in api.MergeInto
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := s.lib.Labels.Merge(c.Context(), caller(c), c.Params("facet"), c.Params("term"), in.Into)
+	return answer(c, out, err)
+}
+
+func (s *server) planLabels(c fiber.Ctx) error {
+	var in api.LabelMany
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := s.lib.Labels.PlanMany(c.Context(), caller(c), in)
+	return answer(c, out, err)
+}
+
+func (s *server) applyLabels(c fiber.Ctx) error {
+	var in api.LabelMany
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := s.lib.Labels.LabelMany(c.Context(), caller(c), in)
+	return answer(c, out, err)
+}
+
+func (s *server) undoLabels(c fiber.Ctx) error {
+	out, err := s.lib.Labels.Undo(c.Context(), caller(c), c.Params("id"))
 	return answer(c, out, err)
 }
 

@@ -58,6 +58,9 @@ func (s *Service) list(v work.View, sight search.Sight, q Query) (api.List, erro
 	if err != nil {
 		return api.List{}, err
 	}
+	if q.Labels, err = texts.CurrentLabels(v.Reader, q.Labels, terms); err != nil {
+		return api.List{}, err
+	}
 	ask, note, err := s.ask(sight, q, terms)
 	if err != nil {
 		return api.List{}, err
@@ -86,6 +89,9 @@ func (s *Service) slugs(v work.View, sight search.Sight, q Query) ([]string, err
 	if err != nil {
 		return nil, err
 	}
+	if q.Labels, err = texts.CurrentLabels(v.Reader, q.Labels, terms); err != nil {
+		return nil, err
+	}
 	ask, _, err := s.ask(sight, q, terms)
 	if err != nil {
 		return nil, err
@@ -105,7 +111,12 @@ func (s *Service) ask(sight search.Sight, q Query, terms []store.Term) (ask sear
 		return ask, "", err
 	}
 	known := knownLabels(terms)
-	ask = search.Ask{Sight: sight, Newest: q.Newest, Mine: q.Mine, Limit: q.Limit}
+	ask = search.Ask{Sight: sight, Newest: q.Newest, Mine: q.Mine, Limit: q.Limit, Above: map[search.Label]search.Label{}}
+	for _, t := range terms {
+		if t.Under != "" {
+			ask.Above[search.Label{Facet: t.Facet, Term: t.Name}] = search.Label{Facet: t.Facet, Term: t.Under}
+		}
+	}
 	ask.Query = search.Parse(q.Text, func(name string) bool { return known[name] != nil || name == "owner" || name == "state" })
 	if ask.Limit == 0 {
 		ask.Limit = usualLimit
@@ -260,7 +271,7 @@ func facets(terms []store.Term, counts map[search.Label]int) []api.Facet {
 			all = append(all, api.Facet{Name: t.Facet, Title: t.FacetTitle, Terms: []api.Term{}})
 		}
 		if f := &all[len(all)-1]; t.Name != "" {
-			f.Terms = append(f.Terms, api.Term{Name: t.Name, Title: t.Title, Count: counts[search.Label{Facet: t.Facet, Term: t.Name}]})
+			f.Terms = append(f.Terms, api.Term{Name: t.Name, Title: t.Title, Count: counts[search.Label{Facet: t.Facet, Term: t.Name}], Under: t.Under, Retired: t.Retired})
 		}
 	}
 	return all

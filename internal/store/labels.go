@@ -6,10 +6,13 @@ type Term struct {
 	FacetTitle string `db:"facet_title"`
 	Name       string `db:"name"` // empty for a facet without terms
 	Title      string `db:"title"`
+	Under      string `db:"under"`   // the term that it is a part of, or none
+	Retired    bool   `db:"retired"` // nobody chooses it any more
 }
 
 const terms = `
-select f.name as facet, f.title as facet_title, coalesce(t.name, '') as name, coalesce(t.title, '') as title
+select f.name as facet, f.title as facet_title, coalesce(t.name, '') as name, coalesce(t.title, '') as title,
+       coalesce(t.under, '') as under, coalesce(t.retired, false) as retired
 from facets f
 left join terms t on t.facet = f.name
 order by f.position, t.position`
@@ -38,13 +41,6 @@ const renameFacet = `update facets set title = $2 where name = $1 returning name
 
 // RenameFacet gives a facet another title, or gives ErrNotFound.
 func (tx Tx) RenameFacet(name, title string) error { return tx.get(&name, renameFacet, name, title) }
-
-const renameTerm = `update terms set title = $3 where facet = $1 and name = $2 returning name`
-
-// RenameTerm gives a term another title, or gives ErrNotFound.
-func (tx Tx) RenameTerm(facet, name, title string) error {
-	return tx.get(&name, renameTerm, facet, name, title)
-}
 
 const lockLabels = `lock table facets, terms in share row exclusive mode`
 
@@ -88,6 +84,22 @@ func (tx Tx) SetLabels(all []Labels) error {
 		return err
 	}
 	return tx.exec(setLabels, text)
+}
+
+const labelsOf = `select e.id, labels_of(e.id) as labels from entries e where e.id = any ($1)`
+
+// LabelsOf gives the labels of entries, by id.
+func (r Reader) LabelsOf(ids []int64) (map[int64]map[string][]string, error) {
+	var rows []struct {
+		ID     int64                     `db:"id"`
+		Labels JSON[map[string][]string] `db:"labels"`
+	}
+	err := r.all(&rows, labelsOf, ids)
+	of := map[int64]map[string][]string{}
+	for _, row := range rows {
+		of[row.ID] = row.Labels.V
+	}
+	return of, err
 }
 
 const pastLabels = `select facet, term from past_labels where entry_id = $1 order by facet, term`

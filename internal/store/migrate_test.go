@@ -29,6 +29,7 @@ var landed = map[string]string{
 	"migrations/00014_record.sql":            "738d3c33385a349f",
 	"migrations/00015_asked_often.sql":       "22b535770d4c3e7c",
 	"migrations/00016_search.sql":            "b3b5c78054cda9dd",
+	"migrations/00017_terms.sql":             "cb4f65a21cba015d",
 	"routines 1":                             "8af20e4ad3e6af9d",
 	"routines 2":                             "f239c10890c65985",
 	"routines 3":                             "e19a6b8fb9df6083",

@@ -27,7 +27,7 @@ var (
 	ErrChanged  = errors.New("changed meanwhile")
 
 	// ErrTryAgain means that the database gave a transaction up, because of another one
-	// (a deadlock, a serialisation failure) or because it ended the connection: nothing
+	// (a deadlock, a serialisation failure, a row that is gone) or because it ended the connection: nothing
 	// of it was kept, and done once more it may succeed.
 	ErrTryAgain = errors.New("given up by the database")
 
@@ -262,7 +262,8 @@ func known(err error) error {
 		return ErrNotFound
 	case errors.As(err, &pg) && pg.Code == "23505":
 		return fmt.Errorf("%w: %s", ErrTaken, pg.ConstraintName)
-	case errors.As(err, &pg) && (pg.Code == "40001" || pg.Code == "40P01"), wasEnded(err):
+	case errors.As(err, &pg) && (pg.Code == "40001" || pg.Code == "40P01" || pg.Code == "23503"), wasEnded(err):
+		// What a row names went, or was named, between a look at it and the change.
 		return fmt.Errorf("%w: %s", ErrTryAgain, err)
 	case isAway(err):
 		return fmt.Errorf("%w: %w", ErrAway, err)

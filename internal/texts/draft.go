@@ -81,6 +81,37 @@ func Known(terms []store.Term) map[string][]string {
 	return known
 }
 
+// CurrentLabels gives labels with what became part of another term called by its name
+// now: old links and files go on meaning what they meant.
+func CurrentLabels(r store.Reader, labels map[string][]string, terms []store.Term) (map[string][]string, error) {
+	known := Known(terms)
+	unknown := false
+	for facet, names := range labels {
+		unknown = unknown || slices.ContainsFunc(names, func(t string) bool { return !slices.Contains(known[facet], t) })
+	}
+	if !unknown {
+		return labels, nil
+	}
+	past, err := r.PastTerms()
+	if err != nil || len(past) == 0 {
+		return labels, err
+	}
+	out := map[string][]string{}
+	for facet, names := range labels {
+		out[facet] = []string{}
+		for _, name := range names {
+			at := slices.IndexFunc(past, func(p store.PastTerm) bool { return p.Facet == facet && p.Name == name })
+			if at >= 0 && !slices.Contains(known[facet], name) {
+				name = past[at].Now
+			}
+			if !slices.Contains(out[facet], name) {
+				out[facet] = append(out[facet], name)
+			}
+		}
+	}
+	return out, nil
+}
+
 // LabelProblems says which facets and terms are not known.
 func LabelProblems(labels, known map[string][]string) problem.List {
 	var found problem.List

@@ -71,6 +71,15 @@ func create(u *work.Unit, req api.NewEntry) (api.Entry, error) {
 	if err := contentProblems(u.Reader, req.Content); err != nil {
 		return api.Entry{}, err
 	}
+	if len(req.Labels) > 0 {
+		terms, err := u.Terms()
+		if err != nil {
+			return api.Entry{}, err
+		}
+		if req.Labels, err = texts.CurrentLabels(u.Reader, req.Labels, terms); err != nil {
+			return api.Entry{}, err
+		}
+	}
 	owners, err := ownersOf(u, req)
 	if err != nil {
 		return api.Entry{}, err
@@ -164,7 +173,11 @@ func contentProblems(r store.Reader, c entry.Content) error {
 		if err != nil {
 			return err
 		}
-		found = append(found, texts.LabelProblems(c.Labels, texts.Known(terms))...)
+		labels, err := texts.CurrentLabels(r, c.Labels, terms)
+		if err != nil {
+			return err
+		}
+		found = append(found, texts.LabelProblems(labels, texts.Known(terms))...)
 	}
 	return found.Err()
 }

@@ -6,7 +6,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { answered, answeredWith, api, Refused } from "./api";
-import type { Entry, FillRequest, Heading, Kind, NewEntry, Policy, Session, Values } from "./api";
+import type { Entry, FillRequest, Heading, Kind, List, NewEntry, Policy, Session, Values } from "./api";
 
 /** How a list is narrowed: words, and terms by facet. */
 export interface Narrowing {
@@ -92,6 +92,21 @@ export function useShelf(narrowing: Narrowing) {
     placeholderData: keepPreviousData,
     staleTime: 10_000,
   });
+}
+
+/** The slugs of all that a search finds whole. */
+export async function readAllSlugs(narrowing: Narrowing): Promise<string[]> {
+  const slugs: string[] = [];
+  for (let cursor: string | undefined = ""; cursor !== undefined;) {
+    const page: List = await answered(
+      api.GET("/shelf", {
+        params: { query: { ...(narrowing as object), limit: 200, cursor: cursor || undefined } },
+      }),
+    );
+    slugs.push(...page.items.filter((i) => !i.missing).map((i) => i.slug));
+    cursor = page.next;
+  }
+  return slugs;
 }
 
 /** Some entries of the shelf, for a group on the first page. */

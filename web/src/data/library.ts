@@ -35,12 +35,42 @@ export function useAddLabel() {
   return useChange((body: NewLabel) => answered(api.POST("/labels", { body })));
 }
 
-/** Gives a facet, or one of its terms, another title. */
-export function useRenameLabel() {
-  return useChange(({ facet, term, title }: NewLabel) =>
-    term
-      ? answered(api.PUT("/labels/{facet}/{term}", { params: { path: { facet, term } }, body: { title } }))
-      : answered(api.PUT("/labels/{facet}", { params: { path: { facet } }, body: { title } })),
+export function useRenameFacet() {
+  return useChange(({ facet, title }: NewLabel) =>
+    answered(api.PUT("/labels/{facet}", { params: { path: { facet } }, body: { title } })),
+  );
+}
+
+/** Changes a term's title, what it is under, and whether anybody still chooses it. */
+export function useSetTerm() {
+  return useChange(
+    ({ facet, term, change }: { facet: string; term: string; change: Schemas["TermChange"] }) =>
+      answered(api.PUT("/labels/{facet}/{term}", { params: { path: { facet, term } }, body: change })),
+  );
+}
+
+/** Makes a term a part of another; what it gives undoes it within an hour. */
+export function useMergeTerm() {
+  return useChange(({ facet, term, into }: { facet: string; term: string; into: string }) =>
+    answered(api.POST("/labels/{facet}/{term}/merge", { params: { path: { facet, term } }, body: { into } })),
+  );
+}
+
+/** What labelling many entries would change. */
+export function usePlanLabels() {
+  return useMutation({
+    mutationFn: (body: Schemas["LabelMany"]) => answered(api.POST("/labels/plan", { body })),
+  });
+}
+
+export function useApplyLabels() {
+  return useChange((body: Schemas["LabelMany"]) => answered(api.POST("/labels/apply", { body })));
+}
+
+/** Takes back a merge, or a change of the labels of many entries. */
+export function useUndoLabels() {
+  return useChange((id: string) =>
+    answered(api.POST("/labels/changes/{id}/undo", { params: { path: { id } } })),
   );
 }
 

@@ -2,10 +2,11 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { Facet } from "../../data/api";
 import { useLabels } from "../../data/hooks";
-import { useAddLabel, useImportLabels, useRenameLabel, type NewLabel } from "../../data/library";
+import { useAddLabel, useImportLabels, useRenameFacet } from "../../data/library";
 import { Button, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 import { Dialog } from "../../parts/dialog";
 import { TableFile } from "../../parts/tablefile";
+import { asTree, ChangeTerm, type Term } from "./term";
 
 /** The facets by which entries are found, and the terms of each. */
 export function LabelsPage() {
@@ -23,7 +24,7 @@ export function LabelsPage() {
 
 export function LabelsForm() {
   const labels = useLabels();
-  const [renaming, setRenaming] = useState<NewLabel | null>(null);
+  const [changing, setChanging] = useState<Chosen | null>(null);
   if (labels.error) return <Trouble error={labels.error} title="The labels cannot be shown" />;
   if (!labels.data) return <Waiting lines={6} />;
   const facets = labels.data.filter((f) => f.name !== "kind");
@@ -34,39 +35,50 @@ export function LabelsForm() {
       )}
       <div className="grid items-start gap-4 wide:grid-cols-2">
         {facets.map((f) => (
-          <FacetCard key={f.name} facet={f} rename={setRenaming} />
+          <FacetCard key={f.name} facet={f} change={setChanging} />
         ))}
       </div>
       <NewFacet />
       <Import />
-      <Dialog open={renaming !== null} onOpen={(o) => !o && setRenaming(null)} title="Rename">
-        {renaming && <Rename label={renaming} done={() => setRenaming(null)} />}
+      <Dialog
+        open={changing !== null}
+        onOpen={(o) => !o && setChanging(null)}
+        title={changing?.term ? changing.term.title : "Rename"}
+      >
+        {changing?.term && (
+          <ChangeTerm facet={changing.facet} term={changing.term} done={() => setChanging(null)} />
+        )}
+        {changing && !changing.term && <RenameFacet facet={changing.facet} done={() => setChanging(null)} />}
       </Dialog>
     </>
   );
 }
 
-function FacetCard({ facet, rename }: { facet: Facet; rename: (l: NewLabel) => void }) {
+/** What is being changed: a facet, or one of its terms. */
+interface Chosen {
+  facet: Facet;
+  term?: Term;
+}
+
+function FacetCard({ facet, change }: { facet: Facet; change: (c: Chosen) => void }) {
   return (
     <section aria-label={facet.title} className="rounded-card border border-line bg-leaf px-4 py-3">
       <h2 className="mb-1 flex items-baseline gap-3 border-b-2 border-gilt pb-1 text-lead">
         <span className="flex-1">{facet.title}</span>
-        <Button
-          weight="text"
-          className="font-sans text-base"
-          onClick={() => rename({ facet: facet.name, title: facet.title })}
-        >
+        <Button weight="text" className="font-sans text-base" onClick={() => change({ facet })}>
           Rename<span className="sr-only"> {facet.title}</span>
         </Button>
       </h2>
       <ul className="mb-2 divide-y divide-line">
-        {facet.terms.map((t) => (
-          <li key={t.name} className="flex items-baseline gap-3 py-1">
+        {asTree(facet.terms).map(({ term, depth }) => (
+          <li key={term.name} className="flex items-baseline gap-3 py-1" style={{ paddingLeft: depth * 20 }}>
             <span className="min-w-0 flex-1">
-              {t.title} <span className="font-mono text-small text-faded">{t.name}</span>
+              <span className={term.retired ? "text-faded line-through" : ""}>{term.title}</span>{" "}
+              <span className="font-mono text-small text-faded">{term.name}</span>
+              {term.retired && <span className="text-small text-faded"> retired</span>}
             </span>
-            <Button weight="text" onClick={() => rename({ facet: facet.name, term: t.name, title: t.title })}>
-              Rename<span className="sr-only"> {t.title}</span>
+            <Button weight="text" onClick={() => change({ facet, term })}>
+              Change<span className="sr-only"> {term.title}</span>
             </Button>
           </li>
         ))}
@@ -147,23 +159,19 @@ function Import() {
   );
 }
 
-function Rename({ label, done }: { label: NewLabel; done: () => void }) {
-  const [title, setTitle] = useState(label.title);
-  const rename = useRenameLabel();
+function RenameFacet({ facet, done }: { facet: Facet; done: () => void }) {
+  const [title, setTitle] = useState(facet.title);
+  const rename = useRenameFacet();
   return (
     <form
       className="flex flex-col gap-4"
       onSubmit={(e) => {
         e.preventDefault();
-        rename.mutate({ ...label, title }, { onSuccess: done });
+        rename.mutate({ facet: facet.name, title }, { onSuccess: done });
       }}
     >
       <Trouble error={rename.error} title="It keeps its title" />
-      <Field
-        id="label-title"
-        label="Title"
-        hint={`Applications go on reading it as ${label.term ?? label.facet}.`}
-      >
+      <Field id="label-title" label="Title" hint={`Applications go on reading it as ${facet.name}.`}>
         <input
           id="label-title"
           required

@@ -54,12 +54,13 @@ const shownAtOnce = 8;
 function FacetBox({ facet, narrowing }: { facet: Facet; narrowing: Narrowing }) {
   const [typed, setTyped] = useState("");
   const chosen = chosenOf(narrowing, facet.name);
-  const many = facet.terms.length > shownAtOnce;
+  const terms = facet.terms.filter((t) => !t.retired || t.count > 0 || chosen.includes(t.name));
+  const many = terms.length > shownAtOnce;
   const fits = (t: Term) => `${t.title} ${t.name}`.toLowerCase().includes(typed.trim().toLowerCase());
-  const usual = [...facet.terms].sort((a, b) => b.count - a.count).slice(0, shownAtOnce);
+  const usual = [...terms].sort((a, b) => b.count - a.count).slice(0, shownAtOnce);
   const shown = !many
-    ? facet.terms
-    : facet.terms.filter((t) => chosen.includes(t.name) || (typed.trim() ? fits(t) : usual.includes(t)));
+    ? terms
+    : terms.filter((t) => chosen.includes(t.name) || (typed.trim() ? fits(t) : usual.includes(t)));
   return (
     <fieldset>
       <legend className="mb-1 w-full border-b-2 border-gilt pb-1 font-serif font-[650]">{facet.title}</legend>
@@ -67,7 +68,7 @@ function FacetBox({ facet, narrowing }: { facet: Facet; narrowing: Narrowing }) 
         <input
           type="search"
           aria-label={`Find in ${facet.title}`}
-          placeholder={`Find one of ${facet.terms.length}…`}
+          placeholder={`Find one of ${terms.length}…`}
           className={`${fieldLook} mb-1 !py-1 text-small`}
           value={typed}
           onChange={(e) => setTyped(e.target.value)}

@@ -1,11 +1,12 @@
 import { Link } from "@tanstack/react-router";
 import type { KeyboardEvent } from "react";
 import type { Facet, Item, List } from "../../data/api";
-import { useLabels, useShelf, type Narrowing } from "../../data/hooks";
+import { useLabels, useSession, useShelf, type Narrowing } from "../../data/hooks";
 import { dateWords } from "../../data/times";
 import { termTitle, titleOf } from "../../data/words";
 import { Button, Empty, sentence, Spine, Trouble, Waiting } from "../../parts/basics";
 import { chosenOf, Facets, FacetsDialog } from "./facets";
+import { LabelMany } from "./labelmany";
 
 /** Results as one types, with label counts at the side. */
 export function Find({ narrowing }: { narrowing: Narrowing }) {
@@ -68,6 +69,7 @@ function Remarks({ list }: { list: List }) {
 }
 
 function Headline({ total, narrowing, facets }: { total: number; narrowing: Narrowing; facets: Facet[] }) {
+  const curator = useSession().data?.role === "curator";
   const chosen = facets.flatMap((f) => chosenOf(narrowing, f.name).map((t) => termTitle(facets, f.name, t)));
   return (
     <div className="mb-3 flex flex-wrap items-baseline gap-2" aria-live="polite">
@@ -76,6 +78,7 @@ function Headline({ total, narrowing, facets }: { total: number; narrowing: Narr
         {chosen.length > 0 && `in ${chosen.join(", ")} `}
         {narrowing.q && `for “${narrowing.q}”`}
       </p>
+      {curator && total > 0 && <LabelMany total={total} narrowing={narrowing} facets={facets} />}
       <Link to="/" className="ml-auto text-small font-semibold text-gold hover:underline">
         Clear all
       </Link>

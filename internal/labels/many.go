@@ -1,0 +1,173 @@
+package labels
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"maps"
+	"slices"
+	"strings"
+
+	"goldshelf/api"
+	"goldshelf/core/problem"
+	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
+)
+
+// mostEntries is how many entries are labelled at once at most.
+const mostEntries = 10_000
+
+// PlanMany shows what adding and removing labels would change of many entries. It changes
+// nothing. Its digest stands for what is shown.
+func (s *Service) PlanMany(ctx context.Context, by work.Caller, req api.LabelMany) (api.LabelPlan, error) {
+	return manyOf(ctx, s, by, req, func(u *work.Unit, plan api.LabelPlan, _ []store.LabelsBefore) (api.LabelPlan, error) {
+		return plan, nil
+	})
+}
+
+// LabelMany adds labels to many entries, and removes others, as PlanMany has shown it: it
+// returns [work.Outdated] if that would change something else by now. It makes no version,
+// and can be undone for an hour.
+func (s *Service) LabelMany(ctx context.Context, by work.Caller, req api.LabelMany) (api.LabelsChanged, error) {
+	return manyOf(ctx, s, by, req, func(u *work.Unit, plan api.LabelPlan, before []store.LabelsBefore) (api.LabelsChanged, error) {
+		if req.Digest != plan.Digest {
+			return api.LabelsChanged{}, &work.Outdated{What: "what would change is not what you were shown; look at it again"}
+		}
+		after := make([]store.Labels, len(before))
+		for i, b := range before {
+			after[i] = store.Labels{EntryID: b.Entry, Labels: b.After}
+			u.Record("label", b.Entry, 0, map[string]any{"labels": b.After})
+		}
+		if err := u.SetLabels(after); err != nil {
+			return api.LabelsChanged{}, err
+		}
+		return changed(u, store.LabelChange{Entries: before}, len(before))
+	})
+}
+
+// manyOf works out what is to change, and does something with it.
+func manyOf[T any](ctx context.Context, s *Service, by work.Caller, req api.LabelMany, do func(*work.Unit, api.LabelPlan, []store.LabelsBefore) (T, error)) (out T, err error) {
+	if err := by.MustCurate("label many entries at once"); err != nil {
+		return out, err
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (T, error) {
+		plan, before, err := planMany(u, req)
+		if err != nil {
+			return out, err
+		}
+		return do(u, plan, before)
+	})
+}
+
+func planMany(u *work.Unit, req api.LabelMany) (plan api.LabelPlan, before []store.LabelsBefore, err error) {
+	terms, err := u.Terms()
+	if err != nil {
+		return plan, nil, err
+	}
+	if err := manyProblems(req, terms).Err(); err != nil {
+		return plan, nil, err
+	}
+	entries, err := u.LockLabelled(req.Slugs)
+	if err != nil {
+		return plan, nil, err
+	}
+	if err := missing(req.Slugs, entries).Err(); err != nil {
+		return plan, nil, err
+	}
+	plan.Items = []api.LabelledEntry{}
+	for _, e := range entries {
+		after := withLabels(e.Labels.V, req.Add, req.Remove)
+		if sameLabels(e.Labels.V, after) {
+			plan.Same++
+			continue
+		}
+		plan.Items = append(plan.Items, api.LabelledEntry{Slug: e.Slug, Title: e.Title, Labels: e.Labels.V, Becomes: after})
+		before = append(before, store.LabelsBefore{Entry: e.ID, Before: e.Labels.V, After: after})
+	}
+	text, err := json.Marshal(plan.Items)
+	sum := sha256.Sum256(text)
+	plan.Digest = hex.EncodeToString(sum[:])
+	return plan, before, err
+}
+
+func manyProblems(req api.LabelMany, terms []store.Term) problem.List {
+	var found problem.List
+	switch n := len(req.Slugs); {
+	case n == 0:
+		found.Add("/slugs", "missing", "say which entries: there are none")
+	case n > mostEntries:
+		found.Add("/slugs", "size", "there are %d entries; there are at most %d at once", n, mostEntries)
+		return found
+	}
+	for i, slug := range req.Slugs {
+		found = append(found, problem.Text(problem.Pointer("slugs", i), slug)...)
+	}
+	if len(req.Add) == 0 && len(req.Remove) == 0 {
+		found.Add("/add", "missing", "say which labels to add or to remove")
+	}
+	known := texts.Known(terms)
+	for name, labels := range map[string]map[string][]string{"add": req.Add, "remove": req.Remove} {
+		for _, p := range texts.LabelProblems(labels, known) {
+			p.Field = "/" + name + strings.TrimPrefix(p.Field, "/labels")
+			found = append(found, p)
+		}
+	}
+	for facet, names := range req.Add {
+		for i, name := range names {
+			if t, is := termOf(terms, facet, name); is && t.Retired {
+				found.Add(problem.Pointer("add", facet, i), "retired", "nobody chooses %s any more; choose another term", name)
+			}
+			if slices.Contains(req.Remove[facet], name) {
+				found.Add(problem.Pointer("add", facet, i), "both", "%s is to be added and removed; choose one", name)
+			}
+		}
+	}
+	return found
+}
+
+func missing(slugs []string, there []store.Labelled) problem.List {
+	var found problem.List
+	for i, slug := range slugs {
+		if !slices.ContainsFunc(there, func(e store.Labelled) bool { return e.Slug == slug }) {
+			found.Add(problem.Pointer("slugs", i), "missing", "there is no entry %q", slug)
+		}
+	}
+	return found
+}
+
+// withLabels gives labels with some added and others removed. A facet without terms is
+// left out.
+func withLabels(labels, add, remove map[string][]string) map[string][]string {
+	out := map[string][]string{}
+	for _, facet := range slices.Sorted(maps.Keys(labels)) {
+		for _, t := range labels[facet] {
+			if !slices.Contains(remove[facet], t) {
+				out[facet] = append(out[facet], t)
+			}
+		}
+	}
+	for facet, terms := range add {
+		for _, t := range terms {
+			if !slices.Contains(out[facet], t) {
+				out[facet] = append(out[facet], t)
+			}
+		}
+	}
+	return out
+}
+
+// sameLabels says whether two entries are labelled alike, whatever the order.
+func sameLabels(a, b map[string][]string) bool {
+	flat := func(labels map[string][]string) (all []string) {
+		for facet, terms := range labels {
+			for _, t := range terms {
+				all = append(all, facet+"\x00"+t)
+			}
+		}
+		slices.Sort(all)
+		return all
+	}
+	return slices.Equal(flat(a), flat(b))
+}
