@@ -60,6 +60,7 @@ const (
 type Index struct {
 	vocabulary
 	docs   []doc
+	uses   []float32 // of each document, up to the last one that has any
 	dead   int
 	places map[int64]places
 	titles map[string][]uint32 // documents by their whole title
@@ -73,9 +74,10 @@ type Index struct {
 	named  []Label
 
 	byTitle []uint32 // in the order in which lists show them
+	order   []uint32 // where each stands in that
 	byTime  []uint32 // the newest first
 
-	rooms   chan room
+	rooms   chan *room
 	weights []float32 // of the document that is being added, by word
 	touched []int32
 }
@@ -85,7 +87,6 @@ type doc struct {
 	id, entry int64
 	people    [2]int64
 	at        int64
-	uses      float32
 	open      bool
 	state     string
 	title     string
@@ -101,10 +102,10 @@ const published = "published"
 func New() *Index {
 	x := &Index{
 		vocabulary: newVocabulary(), places: map[int64]places{}, titles: map[string][]uint32{}, people: map[int64][]uint32{},
-		owners: map[string]string{}, label: map[Label]int{}, rooms: make(chan room, runtime.GOMAXPROCS(0)),
+		owners: map[string]string{}, label: map[Label]int{}, rooms: make(chan *room, runtime.GOMAXPROCS(0)),
 	}
 	for range cap(x.rooms) {
-		x.rooms <- nil
+		x.rooms <- &room{}
 	}
 	return x
 }
@@ -138,7 +139,16 @@ func (x *Index) Replace(entries []int64, docs []Document) {
 	case many:
 		x.sortDocs()
 	}
+	x.number()
 	x.sortWords()
+}
+
+// number says of each document where it stands by its title.
+func (x *Index) number() {
+	x.order = slices.Grow(x.order[:0], len(x.docs))[:len(x.docs)]
+	for i, n := range x.byTitle {
+		x.order[n] = uint32(i)
+	}
 }
 
 // Add adds a document of an entry that has none such. After the last one, see Done.
@@ -147,6 +157,7 @@ func (x *Index) Add(d Document) { x.add(d) }
 // Done makes ready for searching what was added.
 func (x *Index) Done() {
 	x.sortDocs()
+	x.number()
 	x.sortWords()
 	x.trim()
 }
@@ -165,8 +176,12 @@ func (x *Index) add(d Document) uint32 {
 	}
 	state := x.named[x.label[Label{"state", d.State}]].Term // one text for all
 	x.docs = append(x.docs, doc{
-		id: d.ID, entry: d.Entry, people: d.People, at: d.At, uses: float32(d.Uses), open: !d.Shelf, state: state, title: d.Title, slug: d.Slug,
+		id: d.ID, entry: d.Entry, people: d.People, at: d.At, open: !d.Shelf, state: state, title: d.Title, slug: d.Slug,
 	})
+	if d.Uses > 0 {
+		x.uses = append(x.uses, make([]float32, int(n)+1-len(x.uses))...)
+		x.uses[n] = float32(d.Uses)
+	}
 	x.enter(n)
 	return n
 }
@@ -295,7 +310,14 @@ func (x *Index) compact() {
 		old.each(func(n uint32) bool { set.add(to[n]); return true })
 		x.labels[i] = set
 	}
-	x.docs, x.dead, x.shelf, x.newest = alive, 0, nil, nil
+	var uses []float32
+	for n, of := range x.uses {
+		if of > 0 && x.docs[n].id != 0 {
+			uses = append(uses, make([]float32, int(to[n])+1-len(uses))...)
+			uses[to[n]] = of
+		}
+	}
+	x.docs, x.dead, x.shelf, x.newest, x.uses = alive, 0, nil, nil, uses
 	clear(x.places)
 	clear(x.titles)
 	clear(x.people)

@@ -9,12 +9,13 @@ import (
 // need is one thing that was asked for: a word or several that mean one thing, or what
 // may stand in their place.
 type need struct {
-	typed  []string
-	alts   []alternative
-	having int     // documents with a form of its words, about
-	small  bool    // it counts, and is not missed
-	factor float32 // of its weight
-	weight float32
+	typed   []string
+	alts    []alternative
+	having  int     // documents with a form of its words, about
+	small   bool    // it counts, and is not missed
+	factor  float32 // of its weight
+	weight  float32
+	streams []stream
 }
 
 // alternative has for each of its words the forms that will do.
@@ -149,7 +150,10 @@ func (s *search) alternatives(all []Alternative) (alts []alternative) {
 
 func (s *search) alternative(words []string, factor float32) alternative {
 	alt := alternative{factor: factor}
-	for _, w := range words {
+	for i, w := range words {
+		if small[w] && (len(alt.words) > 0 || i+1 < len(words)) {
+			continue // it holds the others together
+		}
 		forms := s.forms(w)
 		if len(forms) == 0 {
 			return alternative{}

@@ -31,7 +31,7 @@ type Filter struct {
 	Not          bool
 }
 
-const mostWords = 32 // of a query
+const mostWords = 30 // of a query: each has a bit
 
 // Parse takes apart what was typed: words, "exact words", -without and field:value, the
 // value between quotes where it has spaces. A field that is none is two words, and a quote

@@ -83,8 +83,8 @@ type Instead struct{ Typed, Taken string }
 // Beside a bit for each need a document has one that it was seen at all, and one that a
 // word stands in its title.
 const (
-	seen   = 1 << 63
-	titled = 1 << 62
+	seen   = 1 << 31
+	titled = 1 << 30
 
 	meant = 0.7 // how well something has to do for a word, to be in its place
 )
@@ -101,7 +101,6 @@ const (
 func (x *Index) Find(a Ask) (Result, error) {
 	s := x.begin(a)
 	defer s.end()
-	s.gatherAll()
 	matching, partial := s.matching()
 	if err := s.holding(matching); err != nil {
 		return Result{}, err
@@ -126,88 +125,136 @@ func (x *Index) Find(a Ask) (Result, error) {
 type search struct {
 	*Index
 	Ask
-	room
+	*room
 	needs   []need
 	instead []Instead
 	all     float32 // the weight of all needs
 }
 
-// room has a cell for each document, all zero between searches.
-type room []cell
-
-// cell is what a search has found out of a document so far.
-type cell struct {
-	score, cover float32
-	now, how     float32 // of the need that is being gathered: what it counts, and how well it does
-	has          uint64  // which needs, a bit each
+// room has what a search finds out of each document, by number.
+type room struct {
+	score, cover []float32
+	has          []uint32 // which needs, a bit each, and seen and titled
+	block        block
 }
+
+// block is what a search finds out of some documents that follow each other, of the need
+// that is being looked at: few enough for the processor to have them at hand.
+type block struct {
+	now, how [blockLength]float32 // what it counts, and how well it does
+}
+
+const blockLength = 2048
 
 func (x *Index) begin(a Ask) *search {
 	s := &search{Index: x, Ask: a, room: <-x.rooms}
-	if n := len(x.docs); cap(s.room) < n {
-		s.room = make(room, n, n+n/8)
+	if n := len(x.docs); len(s.score) < n {
+		n += n / 8
+		s.score, s.cover, s.has = make([]float32, n), make([]float32, n), make([]uint32, n)
 	}
-	s.room = s.room[:len(x.docs)]
 	s.needs = s.takeApart()
 	return s
 }
 
-func (s *search) end() {
-	clear(s.room)
-	s.rooms <- s.room
-}
+func (s *search) end() { s.rooms <- s.room }
 
-// gatherAll adds up, for every document, what its words count.
-func (s *search) gatherAll() {
+// gather adds up, for every document, what its words count, a block after the other. It
+// gives the most that any visible document covers of the query, and whether none has all.
+func (s *search) gather(visible bitset) (best float32, partial bool) {
 	for i := range s.needs {
 		n := &s.needs[i]
-		for _, alt := range n.alts {
-			s.gather(alt)
-		}
+		n.streams = s.streams(n)
 		n.weight = s.rarity(n) * n.factor
 		if !n.small {
 			s.all += n.weight
 		}
-		s.addUp(1<<i, n)
 	}
-}
-
-// addUp adds what a need found to what was found before.
-func (s *search) addUp(bit uint64, n *need) {
-	for d := range s.room {
-		c := &s.room[d]
-		if c.now == 0 {
-			continue
-		}
-		c.score += n.weight * c.now
-		has := uint64(seen)
-		if c.how >= meant {
-			has |= bit
-			if c.now >= inTitle/2 && !n.small {
-				has |= titled
+	partial = true
+	wanted := s.wanted()
+	for from := 0; from < len(s.docs); from += blockLength {
+		to := min(from+blockLength, len(s.docs))
+		clear(s.score[from:to])
+		clear(s.cover[from:to])
+		clear(s.has[from:to])
+		for i := range s.needs {
+			n := &s.needs[i]
+			found := false
+			for k := range n.streams {
+				found = n.streams[k].read(uint32(from), uint32(to), &s.block) || found
+			}
+			if found {
+				s.addUp(from, to, 1<<i, n)
 			}
 		}
-		c.has |= has
-		if !n.small { // else it counts, but is not what was asked for
-			c.cover += n.weight * c.how
+		for n := from; n < to; n++ {
+			if has := s.has[n]; has != 0 && (s.cover[n] > best || partial && has&wanted == wanted) && visible.has(uint32(n)) {
+				best = max(best, s.cover[n])
+				partial = partial && has&wanted != wanted
+			}
 		}
-		c.now, c.how = 0, 0
+	}
+	return best, partial
+}
+
+// addUp adds what a need found in a block to what was found before.
+func (s *search) addUp(from, to int, bit uint32, n *need) {
+	score, cover, has := s.score[from:to], s.cover[from:to], s.has[from:to]
+	for d := range score {
+		now := s.block.now[d]
+		if now == 0 {
+			continue
+		}
+		how := s.block.how[d]
+		s.block.now[d], s.block.how[d] = 0, 0
+		score[d] += n.weight * now
+		mark := uint32(seen)
+		if how >= meant {
+			mark |= bit
+			if now >= inTitle/2 && !n.small {
+				mark |= titled
+			}
+		}
+		has[d] |= mark
+		if !n.small { // else it counts, but is not what was asked for
+			cover[d] += n.weight * how
+		}
 	}
 }
 
-// gather adds an alternative of a need: documents with a form of each of its words.
-func (s *search) gather(alt alternative) {
-	if len(alt.words) == 1 {
-		for _, f := range alt.words[0] {
-			s.gatherForm(f, alt.factor)
+// stream gives the documents that have a form of a word, one after the other.
+type stream struct {
+	data   []byte
+	doc    uint32 // the next one, if there is one
+	impact byte
+	more   bool
+	weight float32 // of an impact of one
+	how    float32
+	only   bitset // none others, if it is not nil
+}
+
+// streams gives every form of every alternative of a need.
+func (s *search) streams(n *need) (all []stream) {
+	for _, alt := range n.alts {
+		usual, only := alt.words[0], bitset(nil)
+		if len(alt.words) > 1 {
+			usual, only = s.together(alt)
 		}
-		return
+		for _, f := range usual {
+			factor := f.factor * alt.factor
+			one := stream{data: s.words[f.word].posts.data, weight: factor / impactUnit, how: root(factor), only: only}
+			one.next()
+			all = append(all, one)
+		}
 	}
-	// The documents that have all, counted by the most usual word, which tells least.
+	return all
+}
+
+// together gives the documents that have a form of each word of an alternative. They are
+// counted by the most usual one, which tells least.
+func (s *search) together(alt alternative) (usual []form, all bitset) {
 	words := slices.SortedFunc(slices.Values(alt.words), func(a, b []form) int { return s.having(a) - s.having(b) })
-	var all bitset
 	for i, forms := range words {
-		var here bitset
+		here := bitset{}
 		for _, f := range forms {
 			s.words[f.word].posts.each(func(d uint32, _ byte) {
 				if i == 0 || all.has(d) {
@@ -217,19 +264,7 @@ func (s *search) gather(alt alternative) {
 		}
 		all = here
 	}
-	for _, f := range words[len(words)-1] {
-		s.words[f.word].posts.each(func(d uint32, impact byte) {
-			if all.has(d) {
-				s.room[d].take(f.factor*alt.factor, float32(impact))
-			}
-		})
-	}
-}
-
-// take counts that a document has what will do for a need.
-func (c *cell) take(factor, impact float32) {
-	c.now = max(c.now, factor*impact/impactUnit)
-	c.how = max(c.how, root(factor))
+	return words[len(words)-1], all
 }
 
 // having is how many documents have forms of a word, each form counted by itself.
@@ -240,26 +275,36 @@ func (s *search) having(forms []form) (n int) {
 	return n
 }
 
-func (s *search) gatherForm(f form, factor float32) {
-	factor *= f.factor
-	weight, how := factor/impactUnit, root(factor)
-	cells := s.room
-	var at uint32
-	for data := s.words[f.word].posts.data; len(data) > 1; {
-		var impact byte
-		if gap := data[0]; gap < 0x80 {
-			at, impact, data = at+uint32(gap), data[1], data[2:]
-		} else {
-			at, impact, data = next(at, data)
+func (s *stream) next() {
+	if s.more = len(s.data) > 1; s.more {
+		s.doc, s.impact, s.data = next(s.doc, s.data)
+	}
+}
+
+// read puts what stands between two documents into a block, and says whether anything did.
+func (s *stream) read(from, to uint32, b *block) (found bool) {
+	doc, impact, data, more := s.doc, s.impact, s.data, s.more
+	for more && doc < to {
+		if s.only == nil || s.only.has(doc) {
+			at := (doc - from) % blockLength
+			if w := s.weight * float32(impact); w > b.now[at] {
+				b.now[at] = w
+			}
+			if s.how > b.how[at] {
+				b.how[at] = s.how
+			}
+			found = true
 		}
-		c := &cells[at]
-		if w := weight * float32(impact); w > c.now {
-			c.now = w
-		}
-		if how > c.how {
-			c.how = how
+		if more = len(data) > 1; more {
+			if gap := data[0]; gap < 0x80 {
+				doc, impact, data = doc+uint32(gap), data[1], data[2:]
+			} else {
+				doc, impact, data = next(doc, data)
+			}
 		}
 	}
+	s.doc, s.impact, s.data, s.more = doc, impact, data, more
+	return found
 }
 
 // root is how well something does for a word: better than it counts.
@@ -274,11 +319,13 @@ func (s *search) rarity(n *need) float32 {
 	const tamed = 0.6
 	all, having := float64(len(s.docs)), float64(n.having)
 	if having == 0 {
-		for d := range s.room {
-			if s.room[d].now > 0 {
-				having++
+		var any bitset
+		for _, one := range n.streams {
+			for ; one.more; one.next() {
+				any.add(one.doc)
 			}
 		}
+		having = float64(any.count())
 	}
 	having = min(having, all)
 	idf := math.Log((all-having+0.5)/(having+0.5) + 1)
@@ -331,48 +378,36 @@ func (s *search) matching() (hits bitset, partial bool) {
 		return hits, false
 	}
 	wanted := s.wanted()
-	best, partial := s.best(hits, wanted)
+	best, partial := s.gather(hits)
 	strict := !partial && s.countNeeds() < long
 	share := 1 / max(s.all, 1e-9)
 	for i, word := range hits {
 		for rest := word; rest != 0; rest &= rest - 1 {
 			bit := bits.TrailingZeros64(rest)
-			c := &s.room[i*64+bit]
-			least := best * enough
-			if c.has&titled != 0 {
+			n := i*64 + bit
+			has, least := s.has[n], best*enough
+			if has&titled != 0 {
 				least = best * enoughTitled
 			}
-			if c.has == 0 || c.cover < least || strict && c.has&titled == 0 && c.has&wanted != wanted {
+			if has == 0 || s.cover[n] < least || strict && has&titled == 0 && has&wanted != wanted {
 				word &^= 1 << bit
 			} else if s.all > 0 {
-				c.score *= c.cover * share
+				s.score[n] *= s.cover[n] * share
+				if n < len(s.uses) && s.uses[n] > 0 {
+					s.score[n] *= byUse(s.uses[n])
+				}
 			}
 		}
 		hits[i] = word
 	}
 	for _, n := range s.titles[s.Whole] {
-		s.room[n].score += exactTitle
+		s.score[n] += exactTitle
 	}
 	return hits, partial
 }
 
-// best gives the most that any document covers of the query, and whether none has all.
-func (s *search) best(of bitset, wanted uint64) (best float32, partial bool) {
-	partial = true
-	for i, word := range of {
-		for ; word != 0; word &= word - 1 {
-			c := &s.room[i*64+bits.TrailingZeros64(word)]
-			best = max(best, c.cover)
-			if c.has != 0 && c.has&wanted == wanted {
-				partial = false
-			}
-		}
-	}
-	return best, partial
-}
-
 // wanted has a bit for each need that is missed where it is not there.
-func (s *search) wanted() (bits uint64) {
+func (s *search) wanted() (bits uint32) {
 	for i, n := range s.needs {
 		if !n.small {
 			bits |= 1 << i
@@ -532,28 +567,34 @@ func (s *search) page(hits bitset) []ranked {
 	case len(s.needs) == 0:
 		return s.pageOf(s.byTitle, hits)
 	}
-	most := s.Limit + 1
-	compare := func(a, b ranked) int { return a.compare(b.Place) }
-	var best []ranked
-	least := math.Inf(-1) // what the last of a full page has
+	page := make([]ranked, 0, min(s.Limit, len(s.docs))+1)
+	for _, n := range s.best(hits, s.Limit+1) {
+		page = append(page, ranked{s.place(n), n})
+	}
+	return page
+}
+
+// best gives so many documents, those with the highest score first and else by title.
+func (s *search) best(hits bitset, most int) []uint32 {
+	compare := func(a, b uint32) int {
+		return cmp.Or(cmp.Compare(s.score[b], s.score[a]), cmp.Compare(s.order[a], s.order[b]))
+	}
+	var best []uint32
+	var last uint32 // of a full page
+	full := false
 	for i, word := range hits {
 		for ; word != 0; word &= word - 1 {
 			n := uint32(i*64 + bits.TrailingZeros64(word))
-			if float64(s.room[n].score)*mostByUse < least {
+			if full && (s.score[n] < s.score[last] || s.score[n] == s.score[last] && s.order[n] > s.order[last]) {
 				continue
 			}
-			rank := s.rank(n)
-			if rank < least || s.After != nil && rank > s.After.Rank {
+			if s.After != nil && s.place(n).compare(*s.After) <= 0 {
 				continue
 			}
-			p := ranked{Place{rank, s.docs[n].title, s.docs[n].id}, n}
-			if s.After != nil && p.compare(*s.After) <= 0 {
-				continue
-			}
-			if best = append(best, p); len(best) >= 2*most {
+			if best = append(best, n); len(best) >= 2*most {
 				slices.SortFunc(best, compare)
 				best = best[:most]
-				least = best[most-1].Rank
+				last, full = best[most-1], true
 			}
 		}
 	}
@@ -567,11 +608,7 @@ func (s *search) pageOf(list []uint32, hits bitset) (page []ranked) {
 		if !hits.has(n) {
 			continue
 		}
-		d := &s.docs[n]
-		p := ranked{Place{0, d.title, d.id}, n}
-		if s.Newest {
-			p.Rank = float64(d.at)
-		}
+		p := ranked{s.place(n), n}
 		if s.After != nil && p.compare(*s.After) <= 0 {
 			continue
 		}
@@ -582,22 +619,30 @@ func (s *search) pageOf(list []uint32, hits bitset) (page []ranked) {
 	return page
 }
 
-const mostByUse = 1.4
-
-func (s *search) rank(n uint32) float64 {
-	const byUse = 0.02 // for each doubling of its uses
-	score := float64(s.room[n].score)
-	if uses := s.docs[n].uses; uses > 0 {
-		score *= min(mostByUse, 1+byUse*math.Log2(1+float64(uses)))
+// place gives where a document stands among what was found.
+func (s *search) place(n uint32) Place {
+	d := &s.docs[n]
+	p := Place{0, d.title, d.id}
+	switch {
+	case s.Newest:
+		p.Rank = float64(d.at)
+	case len(s.needs) > 0:
+		p.Rank = float64(s.score[n])
 	}
-	return math.Round(score*1000) / 1000
+	return p
+}
+
+// byUse is how much more a document counts for its uses: a little for each doubling.
+func byUse(uses float32) float32 {
+	const each, most = 0.02, 1.4
+	return float32(min(most, 1+each*math.Log2(1+float64(uses))))
 }
 
 // missing gives the words that a document has not.
 func (s *search) missing(n uint32) []string {
 	var words []string
 	for i, need := range s.needs {
-		if s.room[n].has&(1<<i) == 0 && !need.small {
+		if s.has[n]&(1<<i) == 0 && !need.small {
 			words = append(words, strings.Join(need.typed, " "))
 		}
 	}
