@@ -235,6 +235,22 @@ end $$;
 create or replace trigger search_changed after update of full_name, name on people
 for each row when ((old.full_name, old.name) <> (new.full_name, new.name)) execute function search_renamed_person();
 
+-- The entries that have changed in what they are found by since a moment, a pg_snapshot: read
+-- from the newest on, so that however many there were before costs nothing.
+create or replace function search_changes_since(moment pg_snapshot) returns jsonb language plpgsql stable as $$
+declare
+    change record;
+    entries bigint[] := '{}';
+begin
+    for change in select entry_id, changed from search_changes order by changed desc loop
+        exit when change.changed < pg_snapshot_xmin(moment);
+        if not pg_visible_in_snapshot(change.changed, moment) then
+            entries := entries || change.entry_id;
+        end if;
+    end loop;
+    return (select coalesce(jsonb_agg(distinct id), '[]') from unnest(entries) id);
+end $$;
+
 -- What is on the shelf has changed: counted at the very end of a transaction, and
 -- once in it, so that whoever reads the new number reads the new shelf.
 create or replace function count_shelf_change() returns trigger language plpgsql set search_path = public, pg_temp as $$

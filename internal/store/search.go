@@ -16,10 +16,7 @@ type SearchState struct {
 
 const searchState = `
 select pg_current_snapshot()::text as moment,
-       (select coalesce(jsonb_agg(distinct entry_id), '[]')
-        from search_changes
-        where $1 <> '' and changed >= pg_snapshot_xmin(nullif($1, '')::pg_snapshot)
-          and not pg_visible_in_snapshot(changed, nullif($1, '')::pg_snapshot)) as changed,
+       case when $1 = '' then '[]' else search_changes_since(nullif($1, '')::pg_snapshot) end as changed,
        (select number from synonyms) as synonyms`
 
 // SearchState gives the moment that is read, and the entries that have changed since
