@@ -152,6 +152,28 @@ type Instead struct {
 	Taken string `json:"taken"`
 }
 
+// Searched is what somebody has searched for and not found.
+type Searched struct {
+	Words string `json:"words"`
+}
+
+// MissedSearch is what was searched for and not found, how often, and on which day last.
+type MissedSearch struct {
+	Words string `json:"words"`
+	Times int    `json:"times"`
+	Last  string `json:"last"`
+}
+
+// MissedSearches are such, the most often first.
+type MissedSearches struct {
+	Items []MissedSearch `json:"items"`
+}
+
+// Items are entries, in an order that means something.
+type Items struct {
+	Items []Item `json:"items"`
+}
+
 // Facet is a dimension of labelling with its terms.
 type Facet struct {
 	Name  string `json:"name"`

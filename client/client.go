@@ -309,6 +309,37 @@ func (c *Client) ShelfEntry(ctx context.Context, ref string) (api.Entry, error) 
 	return read[api.Entry](ctx, c, get("/shelf/"+url.PathEscape(ref)))
 }
 
+// MissedSearches gives what was searched for and not found, the most often first.
+func (c *Client) MissedSearches(ctx context.Context) ([]api.MissedSearch, error) {
+	all, err := read[api.MissedSearches](ctx, c, get("/missed-searches"))
+	return all.Items, err
+}
+
+// AddMissedSearch counts what was searched for and not found, without anybody's name.
+func (c *Client) AddMissedSearch(ctx context.Context, words string) error {
+	_, err := c.call(ctx, post("/missed-searches", api.Searched{Words: words}), nil)
+	return err
+}
+
+// Favourites gives what the caller keeps at hand and is on the shelf, the last that was
+// added first.
+func (c *Client) Favourites(ctx context.Context) ([]api.Item, error) {
+	all, err := read[api.Items](ctx, c, get("/favourites"))
+	return all.Items, err
+}
+
+// AddFavourite keeps an entry at hand.
+func (c *Client) AddFavourite(ctx context.Context, slug string) error {
+	_, err := c.call(ctx, request{method: http.MethodPut, path: "/favourites/" + url.PathEscape(slug)}, nil)
+	return err
+}
+
+// RemoveFavourite keeps an entry at hand no longer.
+func (c *Client) RemoveFavourite(ctx context.Context, slug string) error {
+	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/favourites/" + url.PathEscape(slug)}, nil)
+	return err
+}
+
 // Fill fills in a published entry with the stack that it recommends.
 func (c *Client) Fill(ctx context.Context, ref string, values fill.Values) (api.Filled, error) {
 	return c.FillStack(ctx, ref, api.FillRequest{Values: values})

@@ -2,6 +2,7 @@ package test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
@@ -111,6 +112,44 @@ func TestLabelsOnMany(t *testing.T) {
 	w.do(browser.Press("Undo"))
 	total("winter", 0)
 	total("frost", n)
+}
+
+// A favourite stands on the first page, wherever one signs in; and an address that leads
+// nowhere offers what is nearest by name.
+func TestFavouritesAndNearNames(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t, "reviewer", 1280, 800)
+	w.visit("/entries/site-nams", "This entry is not on the shelf")
+	w.do(browser.See("Nearest by name"), browser.Press("Names of our sites"), browser.See("The one spelling"),
+		browser.Press("Favourite"), browser.See("Among your favourites now"))
+	other := openWindow(t, "reviewer", 390, 844)
+	other.visit("/", "Favourites")
+	other.do(browser.Until(`document.querySelector("section[aria-label=Favourites]").innerText.includes("Names of our sites")`))
+	w.do(browser.Press("Undo"), browser.See("No favourite any more"))
+}
+
+// What rests in the search field and is not found is counted, and shown to curators.
+func TestWhatIsNotFoundIsCounted(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t, "reader", 1280, 800)
+	w.visit("/?q=qzsubmarine", "Nothing on the shelf matches")
+	c := &client.Client{Server: service.URL}
+	if _, err := c.SignIn(t.Context(), "curator", demo.Password); err != nil {
+		t.Fatal(err)
+	}
+	for range 60 {
+		all, err := c.MissedSearches(t.Context())
+		if err != nil {
+			t.Fatal(err)
+		}
+		if slices.ContainsFunc(all, func(m api.MissedSearch) bool { return m.Words == "qzsubmarine" }) {
+			curator := openWindow(t, "curator", 1280, 800)
+			curator.visit("/settings/synonyms", "qzsubmarine")
+			return
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
+	t.Error("it is not counted")
 }
 
 // What a curator says means the same is found with the next search.

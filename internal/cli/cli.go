@@ -129,7 +129,7 @@ func (a *app) root() *cli.Command {
 			return cli.ShowAppHelp(c)
 		},
 		Commands: slices.Concat(
-			in("Use", a.find(), a.show(), a.fill()),
+			in("Use", a.find(), a.show(), a.fill(), a.favourite()),
 			in("Write", a.put(), a.check(), a.similar(), a.submit(), a.withdraw(), a.comments(), a.starters(), a.helper()),
 			in("Review", a.desk(), a.approve(), a.giveBack(), a.publish(), a.publications(), a.unpublish(), a.retire(), a.restore(), a.renew(),
 				a.diff(), a.history(), a.annotate(), a.uses()),

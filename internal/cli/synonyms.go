@@ -4,11 +4,13 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"strconv"
 	"strings"
 
 	"github.com/urfave/cli/v3"
 
 	"goldshelf/api"
+	"goldshelf/client"
 )
 
 // synonyms shows and changes which words mean the same.
@@ -18,12 +20,16 @@ func (a *app) synonyms() *cli.Command {
 		Description: "Each line is a list, its words parted by commas: vacancy, advert, job posting.",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "set", Usage: "the lists are those of `FILE`, and no others; - is standard input"},
+			&cli.BoolFlag{Name: "missed", Usage: "show instead what was searched for and not found in the last ninety days"},
 			&cli.StringFlag{Name: "add", Usage: "add one `LIST`, as \"vacancy, advert, job posting\""},
 		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			c, err := a.signedIn()
 			if err != nil {
 				return err
+			}
+			if cmd.Bool("missed") {
+				return a.missed(ctx, c)
 			}
 			all, etag, err := c.Synonyms(ctx)
 			if err != nil {
@@ -59,6 +65,24 @@ func (a *app) synonyms() *cli.Command {
 			})
 		},
 	}
+}
+
+func (a *app) missed(ctx context.Context, c *client.Client) error {
+	all, err := c.MissedSearches(ctx)
+	if err != nil {
+		return err
+	}
+	return a.print(api.MissedSearches{Items: all}, func() error {
+		t := a.table("SEARCHED FOR", "TIMES", "LAST")
+		for _, m := range all {
+			t.row(m.Words, strconv.Itoa(m.Times), m.Last)
+		}
+		t.print()
+		if len(all) == 0 {
+			a.say("Whatever was searched for in the last ninety days was found.")
+		}
+		return nil
+	})
 }
 
 // listsOf reads a list a line, its words parted by commas. Empty lines are passed over.

@@ -14,6 +14,7 @@ import (
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/notify"
 	"goldshelf/internal/people"
+	"goldshelf/internal/shelf"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )
@@ -115,6 +116,9 @@ func CleanUp(db *work.DB) *Job {
 				return err
 			}
 			if err := u.DropSearchChanges(index.KeepChanges); err != nil {
+				return err
+			}
+			if err := u.DropMissed(u.Now().Add(-shelf.KeepMissed)); err != nil {
 				return err
 			}
 			if err := u.DropLabelChanges(u.Now().Add(-labels.UndoWithin)); err != nil {

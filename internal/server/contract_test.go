@@ -23,7 +23,7 @@ var commandOf = map[string]string{
 	"welcome": "(for the sign-in page)", "signIn": "login", "signOut": "logout", "session": "whoami",
 	"setup": "(goldshelfd setup)", "setPassword": "(its link opens a page)",
 	"library": "(read by the pages that show times)", "setLibrary": "(goldshelfd setup)", "synonyms": "synonyms", "setSynonyms": "synonyms",
-	"shelf": "find", "shelfEntry": "show", "fill": "fill", "export": "export",
+	"shelf": "find", "shelfEntry": "show", "fill": "fill", "favourites": "favourite", "missedSearches": "synonyms", "addMissedSearch": "find", "addFavourite": "favourite", "removeFavourite": "favourite", "export": "export",
 	"labels": "labels", "addLabel": "labels", "importLabels": "labels", "renameFacet": "labels", "setTerm": "labels", "mergeTerm": "labels", "planLabels": "labels", "applyLabels": "labels", "undoLabels": "labels", "setLabels": "labels",
 	"kinds": "(for editors)", "outline": "(for editors)", "rules": "policy", "preview": "(for editors)", "check": "check", "checkEntry": "check",
 	"readText": "put", "makeBlanks": "put", "similar": "similar", "similarGroups": "similar", "recurringPassages": "similar",

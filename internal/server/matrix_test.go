@@ -33,7 +33,7 @@ const (
 var mayCall = map[string]group{
 	"welcome": everyone, "signIn": everyone, "setup": everyone, "setPassword": everyone, "feed": everyone,
 	"session": signedIn, "signOut": signedIn, "signOutEverywhere": signedIn, "changePassword": signedIn, "library": signedIn, "setLibrary": curators, "synonyms": signedIn, "setSynonyms": curators,
-	"shelf": signedIn, "shelfEntry": signedIn, "fill": signedIn, "export": signedIn,
+	"shelf": signedIn, "shelfEntry": signedIn, "fill": signedIn, "favourites": signedIn, "missedSearches": curators, "addMissedSearch": signedIn, "addFavourite": sees, "removeFavourite": signedIn, "export": signedIn,
 	"labels": signedIn, "addLabel": curators, "importLabels": curators, "renameFacet": curators, "setTerm": curators, "mergeTerm": curators, "planLabels": curators, "applyLabels": curators, "undoLabels": curators, "setLabels": answers,
 	"kinds": signedIn, "rules": signedIn, "preview": signedIn, "check": signedIn, "outline": signedIn, "readText": signedIn, "makeBlanks": signedIn,
 	"starters": signedIn, "setStarter": curators, "deleteStarter": curators, "setHelper": curators,
@@ -61,6 +61,7 @@ var bodies = map[string]string{
 	"transfer":        `{"to": "curator"}`,
 	"transferAll":     `{"to": "curator"}`,
 	"setLibrary":      `{"name": "Another", "zone": "UTC"}`,
+	"addMissedSearch": `{"words": "helicopter"}`,
 	"setSynonyms":     `{"lists": [["vacancy", "advert"]]}`,
 	"retire":          `{"because": "Old."}`,
 	"unpublish":       `{"because": "Wrong."}`,

@@ -102,6 +102,11 @@ func (s *server) routes(v1 fiber.Router) {
 	v1.Get("/similar/groups", s.similarGroups)
 	v1.Get("/similar/passages", s.recurringPassages)
 
+	v1.Get("/missed-searches", s.missedSearches)
+	v1.Post("/missed-searches", s.addMissedSearch)
+	v1.Get("/favourites", s.favourites)
+	v1.Put("/favourites/:slug", s.favour(true))
+	v1.Delete("/favourites/:slug", s.favour(false))
 	v1.Get("/follows", s.follows)
 	v1.Put("/follows/:what/:name", s.follow(true))
 	v1.Delete("/follows/:what/:name", s.follow(false))

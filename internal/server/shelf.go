@@ -58,6 +58,37 @@ func (s *server) shelf(c fiber.Ctx) error {
 	return answer(c, list, err)
 }
 
+func (s *server) missedSearches(c fiber.Ctx) error {
+	all, err := s.lib.Shelf.Missed(c.Context(), caller(c))
+	return answer(c, all, err)
+}
+
+func (s *server) addMissedSearch(c fiber.Ctx) error {
+	var in api.Searched
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	if err := s.lib.Shelf.MissedSearch(c.Context(), caller(c), in.Words); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) favourites(c fiber.Ctx) error {
+	all, err := s.lib.Shelf.Favourites(c.Context(), caller(c))
+	return answer(c, all, err)
+}
+
+// favour has the caller keep an entry at hand, or no longer.
+func (s *server) favour(on bool) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		if err := s.lib.Shelf.Favour(c.Context(), caller(c), c.Params("slug"), on); err != nil {
+			return err
+		}
+		return c.SendStatus(fiber.StatusNoContent)
+	}
+}
+
 // refOf takes "slug@3" apart; without a number it gives 0.
 func refOf(ref string) (slug string, number int, err error) {
 	slug, digits, pinned := strings.Cut(ref, "@")

@@ -50,6 +50,84 @@ func TestTheShelf(t *testing.T) {
 	}
 }
 
+// What is searched for and not found is counted, without a name and without numbers that
+// may be somebody's; what is found is not.
+func TestMissedSearches(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s := shelf.New(w.DB, texts.New(w.DB), index.New())
+	w.Publish(testdb.Prompt("one", "Write to {{area}}.\n"))
+	records := w.Rows()["events"]
+	for _, text := range []string{"xqhelicopter", "Xqhelicopter!", "xqaccount 12 345 678-9", "xqmail to jo@mail.example", "write area", "", "?!", strings.Repeat("xqlong ", 300)} {
+		if err := s.MissedSearch(ctx, w.By("reader"), text); err != nil {
+			t.Errorf("%.20q: %v", text, err)
+		}
+	}
+	got, err := s.Missed(ctx, w.By("curator"))
+	if err != nil || len(got.Items) != 4 || got.Items[0].Words != "xqhelicopter" || got.Items[0].Times != 2 {
+		t.Errorf("missed are %+v, %v", got.Items, err)
+	}
+	for _, m := range got.Items {
+		if strings.ContainsAny(m.Words, "0123456789@") || len(m.Words) > 200 {
+			t.Errorf("kept is %q", m.Words)
+		}
+	}
+	if now := w.Rows()["events"]; now != records {
+		t.Errorf("%d records were made of it", now-records)
+	}
+	var refused *entry.Refusal
+	if _, err := s.Missed(ctx, w.By("reviewer")); !errors.As(err, &refused) {
+		t.Errorf("a reviewer: %v", err)
+	}
+}
+
+// Favourites are one's own, on the shelf, and the last that was added first.
+func TestFavourites(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s := shelf.New(w.DB, texts.New(w.DB), index.New())
+	w.Publish(testdb.Prompt("one", "Write to {{area}}.\n"), testdb.Prompt("two", "Write again to {{area}}.\n"))
+	w.Create(testdb.Prompt("draft", "Not yet {{area}}.\n"))
+	reader := w.By("reader")
+	has := func(by work.Caller, want string) {
+		t.Helper()
+		all, err := s.Favourites(ctx, by)
+		var slugs []string
+		for _, it := range all.Items {
+			slugs = append(slugs, it.Slug)
+		}
+		if got := strings.Join(slugs, " "); err != nil || got != want {
+			t.Errorf("the favourites are %q, %v; want %q", got, err, want)
+		}
+	}
+	has(reader, "")
+	for _, slug := range []string{"one", "two", "one"} { // twice is once
+		if err := s.Favour(ctx, reader, slug, true); err != nil {
+			t.Fatal(err)
+		}
+	}
+	has(reader, "two one")
+	has(w.By("contributor"), "")
+	var missing *work.Missing
+	if err := s.Favour(ctx, reader, "draft", true); !errors.As(err, &missing) {
+		t.Errorf("a draft that is not theirs to see: %v", err)
+	}
+	var refused *entry.Refusal
+	if err := s.Favour(ctx, w.By("contributor"), "draft", true); !errors.As(err, &refused) {
+		t.Errorf("their own draft: %v", err)
+	}
+	if _, err := lifecycle.New(w.DB).Retire(ctx, w.By("curator"), "two", api.Retirement{Because: "Old."}); err != nil {
+		t.Fatal(err)
+	}
+	has(reader, "one")
+	for range 2 {
+		if err := s.Favour(ctx, reader, "one", false); err != nil {
+			t.Error(err)
+		}
+	}
+	has(reader, "")
+}
+
 // Readers fill in while an entry is retired and restored: each gets the text, or why
 // not, and nothing else.
 func TestFillsBesideRetirement(t *testing.T) {

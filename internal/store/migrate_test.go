@@ -30,6 +30,8 @@ var landed = map[string]string{
 	"migrations/00015_asked_often.sql":       "22b535770d4c3e7c",
 	"migrations/00016_search.sql":            "b3b5c78054cda9dd",
 	"migrations/00017_terms.sql":             "cb4f65a21cba015d",
+	"migrations/00018_favourites.sql":        "39d5e53e7b67f5d8",
+	"migrations/00019_missed_searches.sql":   "a5bcf8fc2d232213",
 	"routines 1":                             "8af20e4ad3e6af9d",
 	"routines 2":                             "f239c10890c65985",
 	"routines 3":                             "38a5c1d97a4b1b4b",

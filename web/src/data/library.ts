@@ -25,6 +25,16 @@ export function useSynonyms() {
   return useQuery({ queryKey: ["synonyms"], queryFn: () => answeredWith(api.GET("/synonyms")), gcTime: 0 });
 }
 
+/** What was searched for and not found, the most often first. */
+export function useMissedSearches() {
+  return useQuery({ queryKey: ["missed"], queryFn: () => answered(api.GET("/missed-searches")), gcTime: 0 });
+}
+
+/** Counts what was searched for and not found. */
+export function countMissed(words: string) {
+  return answered(api.POST("/missed-searches", { body: { words } }));
+}
+
 export function useSetSynonyms() {
   return useChange(({ etag, lists }: { etag: string; lists: string[][] }) =>
     answeredWith(api.PUT("/synonyms", { params: { header: { "If-Match": etag } }, body: { lists } })),

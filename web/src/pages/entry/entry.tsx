@@ -4,12 +4,12 @@ import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
 import type { Entry as EntryData, Filled, Values } from "../../data/api";
 import { Refused } from "../../data/api";
-import { fillEntry, useEntry, useSession, useShelfEntry, useSketch } from "../../data/hooks";
+import { fillEntry, useEntry, useSearch, useSession, useShelfEntry, useSketch } from "../../data/hooks";
 import { rememberUse } from "../../data/recent";
-import { wordCount } from "../../data/words";
+import { titleOf, wordCount } from "../../data/words";
 import { Choice } from "../../parts/choice";
 import { BlankFields } from "../../parts/blankfields";
-import { Button, sentence, Trouble, Waiting } from "../../parts/basics";
+import { Button, KindTile, sentence, Trouble, Waiting } from "../../parts/basics";
 import { FilledText, WrittenText, type Origin } from "../../parts/text";
 import { Head } from "./head";
 import { History } from "./history";
@@ -42,6 +42,7 @@ function AsWritten({ slug, error }: { slug: string; error: unknown }) {
       <div className="flex flex-col items-start gap-4">
         <h1 className="text-head">This entry is not on the shelf</h1>
         <Trouble error={error} />
+        <Nearest name={slug} />
         <Link to="/" className="font-semibold text-gold hover:underline">
           Back to the shelf
         </Link>
@@ -62,6 +63,33 @@ function AsWritten({ slug, error }: { slug: string; error: unknown }) {
       </div>
       <History slug={slug} />
     </>
+  );
+}
+
+/** What is called nearly like an address that leads nowhere. */
+function Nearest({ name }: { name: string }) {
+  const near = useSearch(name.replaceAll("-", " ")).data?.items.slice(0, 3) ?? [];
+  if (near.length === 0) return null;
+  return (
+    <section aria-labelledby="nearest">
+      <h2 id="nearest" className="mb-1 text-lead">
+        Nearest by name
+      </h2>
+      <ul className="flex flex-col gap-1">
+        {near.map((i) => (
+          <li key={i.slug} className="flex items-center gap-2">
+            <KindTile kind={i.kind} />
+            <Link
+              to="/entries/$slug"
+              params={{ slug: i.slug }}
+              className="font-semibold text-gold hover:underline"
+            >
+              {titleOf(i)}
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

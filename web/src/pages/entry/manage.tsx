@@ -1,7 +1,8 @@
-import { Bell, BellOff, Undo2 } from "lucide-react";
+import { Bell, BellOff, Star, Undo2 } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry } from "../../data/api";
+import { useFavour, useFavourites } from "../../data/favourites";
 import { useSession } from "../../data/hooks";
 import { useUnpublish } from "../../data/lifecycle";
 import { useFollow, useFollows } from "../../data/notify";
@@ -19,6 +20,7 @@ export function Manage({ entry }: { entry: Entry }) {
   const keeper = me?.role === "curator" || me?.name === entry.owner || me?.name === entry.deputy;
   return (
     <div className="mb-5 flex flex-wrap items-center gap-x-4 gap-y-2 text-small">
+      {entry.published !== undefined && <Favourite slug={entry.slug} />}
       <FollowIt slug={entry.slug} />
       {keeper && <Transfer slug={entry.slug} quiet />}
       {keeper && <Owners entry={entry} />}
@@ -29,6 +31,31 @@ export function Manage({ entry }: { entry: Entry }) {
       <Stale entry={entry} />
       <Offered entry={entry} />
     </div>
+  );
+}
+
+function Favourite({ slug }: { slug: string }) {
+  const favourites = useFavourites().data;
+  const favour = useFavour();
+  if (!favourites) return null;
+  const on = favourites.items.some((i) => i.slug === slug);
+  const set = (to: boolean, undo: boolean) =>
+    favour.mutate(
+      { slug, on: to },
+      {
+        onSuccess: () =>
+          toast.success(
+            to ? "Among your favourites now" : "No favourite any more",
+            undo ? { action: { label: "Undo", onClick: () => set(!to, false) } } : undefined,
+          ),
+        onError: (e) => toast.error(e.message),
+      },
+    );
+  return (
+    <Button weight="text" aria-pressed={on} disabled={favour.isPending} onClick={() => set(!on, true)}>
+      <Star size={14} aria-hidden fill={on ? "currentColor" : "none"} />
+      Favourite
+    </Button>
   );
 }
 

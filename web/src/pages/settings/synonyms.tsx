@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { toast } from "sonner";
-import { useSetSynonyms, useSynonyms } from "../../data/library";
+import { useMissedSearches, useSetSynonyms, useSynonyms } from "../../data/library";
+import { dateWords } from "../../data/times";
 import { Button, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 
 /** Which words mean the same, for whoever searches. */
@@ -20,7 +21,35 @@ export function SynonymsPage() {
       ) : (
         <Waiting lines={8} />
       )}
+      <MissedSearches />
     </div>
+  );
+}
+
+/** What colleagues called things that nothing is called here. */
+function MissedSearches() {
+  const missed = useMissedSearches().data?.items ?? [];
+  return (
+    <section aria-labelledby="missed" className="mt-8">
+      <h2 id="missed" className="border-b-2 border-gilt pb-1 text-lead">
+        Searched for and not found
+      </h2>
+      <p className="my-1 text-small text-faded">
+        In the last ninety days, without anybody’s name. Say above what it means here, or write what is
+        missing.
+      </p>
+      {missed.length === 0 && <p>Whatever was searched for was found.</p>}
+      <ul className="divide-y divide-line">
+        {missed.map((m) => (
+          <li key={m.words} className="flex gap-4 py-1">
+            <span className="min-w-0 flex-1 break-words">{m.words}</span>
+            <span className="text-small text-faded tabular-nums">
+              {m.times === 1 ? "once" : `${m.times} times`}, last {dateWords(m.last)}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

@@ -1,7 +1,8 @@
 import { Link } from "@tanstack/react-router";
-import type { KeyboardEvent } from "react";
+import { useEffect, type KeyboardEvent } from "react";
 import type { Facet, Item, List } from "../../data/api";
 import { useLabels, useSession, useShelf, type Narrowing } from "../../data/hooks";
+import { countMissed } from "../../data/library";
 import { dateWords } from "../../data/times";
 import { termTitle, titleOf } from "../../data/words";
 import { Button, Empty, sentence, Spine, Trouble, Waiting } from "../../parts/basics";
@@ -16,12 +17,14 @@ export function Find({ narrowing }: { narrowing: Narrowing }) {
   const first = pages?.[0];
   if (!first) return <Waiting lines={9} />;
   const items = pages.flatMap((p) => p.items);
+  const missed = first.total === 0 || first.partial ? narrowing.q : undefined;
   return (
     <div className="grid gap-8 wide:grid-cols-[210px_1fr]">
       <div className="max-wide:hidden">
         <Facets facets={first.facets} narrowing={narrowing} />
       </div>
       <section aria-label="Results" className="min-w-0">
+        {missed && <Missed key={missed} words={missed} />}
         <Headline total={first.total} narrowing={narrowing} facets={first.facets} />
         <FacetsDialog facets={first.facets} narrowing={narrowing} />
         <Remarks list={first} />
@@ -48,6 +51,17 @@ export function Find({ narrowing }: { narrowing: Narrowing }) {
       </section>
     </div>
   );
+}
+
+const restsFor = 2000; // milliseconds
+
+/** What rests in the field and is not found is counted, for the curators. */
+function Missed({ words }: { words: string }) {
+  useEffect(() => {
+    const rests = setTimeout(() => void countMissed(words).catch(() => undefined), restsFor);
+    return () => clearTimeout(rests);
+  }, [words]);
+  return null;
 }
 
 /** What is to be said of how the search was understood. */

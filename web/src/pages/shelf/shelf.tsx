@@ -1,10 +1,12 @@
 import { Link, useSearch } from "@tanstack/react-router";
 import type { Item, Session } from "../../data/api";
+import { useState } from "react";
+import { useFavourites } from "../../data/favourites";
 import { useLabels, useSession, useSome, type Narrowing } from "../../data/hooks";
 import { recentItems } from "../../data/recent";
 import { dateWords } from "../../data/times";
 import { termTitle, titleOf } from "../../data/words";
-import { Empty, ShelfEdge, Spine, Waiting } from "../../parts/basics";
+import { Button, Empty, ShelfEdge, Spine, Waiting } from "../../parts/basics";
 import { Find } from "./find";
 
 /** A colleague's home: groups of entries, or what was searched for. */
@@ -21,6 +23,8 @@ function Home({ session }: { session: Session }) {
   const newest = useSome({ sort: "newest", limit: 4 });
   const mine = useSome({ department: [session.department ?? ""], limit: 4 }, Boolean(session.department));
   const recent = recentItems(session.name).slice(0, 4);
+  const favourites = useFavourites().data?.items ?? [];
+  const [all, setAll] = useState(false);
   if (!newest.data) return <Waiting lines={9} />;
   const department = termTitle(labels, "department", session.department ?? "");
   return (
@@ -34,6 +38,24 @@ function Home({ session }: { session: Session }) {
         <Empty title="Nothing is on the shelf yet">
           Write a first entry with New entry, have it reviewed, and publish it.
         </Empty>
+      )}
+      {favourites.length > 0 && (
+        <ShelfEdge
+          title="Favourites"
+          note={favourites.length === 1 ? "1 entry" : `${favourites.length} entries`}
+          more={
+            !all &&
+            favourites.length > 8 && (
+              <Button weight="text" onClick={() => setAll(true)}>
+                All {favourites.length}
+              </Button>
+            )
+          }
+        >
+          {(all ? favourites : favourites.slice(0, 8)).map((i) => (
+            <Book key={i.slug} item={i} />
+          ))}
+        </ShelfEdge>
       )}
       {recent.length > 0 && (
         <ShelfEdge title="At hand" note="what you used last">

@@ -1,0 +1,59 @@
+package shelf
+
+import (
+	"context"
+	"regexp"
+	"strings"
+	"time"
+
+	"goldshelf/api"
+	"goldshelf/core/search"
+	"goldshelf/internal/work"
+)
+
+const (
+	shownMissed = 90 * 24 * time.Hour
+	mostMissed  = 100
+	mostWords   = 200 // characters that are kept of one
+)
+
+// KeepMissed is how long it is kept what was searched for and not found.
+const KeepMissed = 400 * 24 * time.Hour
+
+// longNumber may be somebody's: an account, a telephone, a postcode. So may an address be.
+var longNumber = regexp.MustCompile(`\S*@\S*|\d[\d .\-/]{2,}\d`)
+
+// MissedSearch counts what somebody has searched for and not found: without their name, and
+// without long numbers and addresses. It is searched for again, so that only that is
+// counted which no entry has whole; and nothing is recorded.
+func (s *Service) MissedSearch(ctx context.Context, by work.Caller, text string) error {
+	list, err := s.Shelf(ctx, Query{Text: text, Limit: 1})
+	if err != nil || list.Total > 0 && !list.Partial {
+		return err
+	}
+	q := search.Parse(longNumber.ReplaceAllString(text, "…"), func(string) bool { return false })
+	words := strings.Join(strings.Fields(q.Whole), " ")
+	if runes := []rune(words); len(runes) > mostWords {
+		words = string(runes[:mostWords])
+	}
+	if words == "" {
+		return nil
+	}
+	return work.Run(ctx, s.db, by, func(u *work.Unit) error { return u.AddMissed(words) })
+}
+
+// Missed gives what was searched for and not found in the last ninety days, the most often
+// first. It returns an entry.Refusal to all but curators.
+func (s *Service) Missed(ctx context.Context, by work.Caller) (api.MissedSearches, error) {
+	if err := by.MustCurate("see what was searched for and not found"); err != nil {
+		return api.MissedSearches{}, err
+	}
+	return work.Ask(ctx, s.db, func(v work.View) (api.MissedSearches, error) {
+		rows, err := v.Missed(v.Now().Add(-shownMissed), mostMissed)
+		out := api.MissedSearches{Items: []api.MissedSearch{}}
+		for _, row := range rows {
+			out.Items = append(out.Items, api.MissedSearch{Words: row.Words, Times: row.Times, Last: row.Last.Format(time.DateOnly)})
+		}
+		return out, err
+	})
+}
