@@ -36,9 +36,13 @@ func (s *search) foundWords() map[string]foundWord {
 	return all
 }
 
-// eachForm gives every word that will do for a need, and how much it counts.
+// eachForm gives every word that will do for a need by itself, or was typed, and how much
+// it counts.
 func (n need) eachForm(do func(word int32, factor float32)) {
 	for _, alt := range n.alts {
+		if len(alt.words) > 1 && alt.other {
+			continue
+		}
 		for _, forms := range alt.words {
 			for _, f := range forms {
 				do(f.word, f.factor*alt.factor)

@@ -22,6 +22,7 @@ type need struct {
 type alternative struct {
 	words  [][]form
 	factor float32
+	other  bool // it is not what was typed
 }
 
 // form is a word of the index that will do for another, and how much it counts beside it.
@@ -100,7 +101,7 @@ func (s *search) needAt(i int) need {
 	n.alts = append(n.alts, s.alternatives(s.Alike[Stem(w)])...)
 	if unknown && len(forms) == 0 && len(w) > 2 {
 		if parts := s.parts(w); parts != nil {
-			n.alts = append(n.alts, alternative{parts, parted})
+			n.alts = append(n.alts, alternative{words: parts, factor: parted})
 			s.instead = append(s.instead, Instead{w, s.words[parts[0][0].word].text + " " + s.words[parts[1][0].word].text})
 		} else if near := s.near(w); near != nil {
 			forms = append(forms, near...)
@@ -111,7 +112,7 @@ func (s *search) needAt(i int) need {
 	} else if !unknown {
 		forms = append(forms, s.joinedWith(i)...)
 	}
-	n.alts = append(n.alts, alternative{[][]form{forms}, 1})
+	n.alts = append(n.alts, alternative{words: [][]form{forms}, factor: 1})
 	return n
 }
 
@@ -149,7 +150,7 @@ func (s *search) alternatives(all []Alternative) (alts []alternative) {
 }
 
 func (s *search) alternative(words []string, factor float32) alternative {
-	alt := alternative{factor: factor}
+	alt := alternative{factor: factor, other: factor < 1}
 	for i, w := range words {
 		if small[w] && (len(alt.words) > 0 || i+1 < len(words)) {
 			continue // it holds the others together

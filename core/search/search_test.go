@@ -168,8 +168,12 @@ func TestAlike(t *testing.T) {
 	}
 	a = ask("back to normal")
 	a.Alike = map[string][]Alternative{"back to normal": {{[]string{"supply", "restored"}, 0.9}}}
-	if r, err := x.Find(a); err != nil || strings.Join(slugs(r), " ") != "supply-restored" || r.Partial {
+	r, err := x.Find(a)
+	if err != nil || strings.Join(slugs(r), " ") != "supply-restored" || r.Partial {
 		t.Errorf("several words for several: %v, %v", slugs(r), err)
+	}
+	if got := r.Found.Marks("A supply of restored chairs, back to normal"); slices.Contains(got, "supply") {
+		t.Errorf("a part of what stands for it is marked: %q", got)
 	}
 }
 
