@@ -137,6 +137,49 @@ func (w *World) Second() *work.DB {
 	return work.New(db, w.Clock.Now)
 }
 
+// Large fills the world's library up to so many more entries on the shelf, each of some
+// bytes.
+func (w *World) Large(entries, bytes int) {
+	w.t.Helper()
+	if err := Large(context.Background(), w.server.Owner(w.url), 0, entries, bytes); err != nil {
+		w.t.Fatal(err)
+	}
+}
+
+// ReadWhole counts the rows of large tables that were read by going through the whole
+// table, by whoever has let go of the database since it was asked last.
+func (w *World) ReadWhole() (rows map[string]int) {
+	w.t.Helper()
+	const query = `select relname, seq_tup_read from pg_stat_user_tables where n_live_tup > 10000`
+	ctx := context.Background()
+	conn, err := pgx.Connect(ctx, w.server.Owner(w.url))
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	defer conn.Close(ctx)
+	found, err := conn.Query(ctx, query)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	rows = map[string]int{}
+	var name string
+	var n int
+	if _, err := pgx.ForEachRow(found, []any{&name, &n}, func() error { rows[name] = n; return nil }); err != nil {
+		w.t.Fatal(err)
+	}
+	return rows
+}
+
+// Another opens the world's database once more, until it is shut.
+func (w *World) Another() (db *work.DB, shut func() error) {
+	w.t.Helper()
+	s, err := store.Open(w.url)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	return work.New(s, w.Clock.Now), s.Close
+}
+
 // Rows counts what the database holds, to show that nothing was left behind.
 func (w *World) Rows() map[string]int {
 	w.t.Helper()
