@@ -1,4 +1,4 @@
-package shelf_test
+package server
 
 import (
 	"testing"
