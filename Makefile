@@ -7,11 +7,12 @@ GO_FILES  := $(shell find api client cmd core internal test web -name '*.go' -no
 WEB_FILES := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts web/tsconfig.json api/openapi.yaml
 DEMO_DIR  ?= /var/tmp/goldshelf-demo-$(shell id -u)
 # The race detector needs a C compiler; where there is none the tests run without it. It
-# reads along where callers meet: in the use cases, the jobs and what they share. "make
-# race" has it read everything.
+# reads along where callers share memory; what use cases share is in the database, where
+# their tests race callers without it. "make race" has it read everything.
 RACE      := $(shell command -v gcc >/dev/null && echo -race)
-PLAIN     := ./core/... ./api/... ./internal/cli ./internal/server ./internal/demo ./internal/service
-RACED      = $(shell go list ./client/... ./internal/... 2>/dev/null | grep -v -e /cli$$ -e /server$$ -e /demo$$ -e /service$$)
+RACED     := ./client/... ./internal/channel ./internal/index ./internal/jobs ./internal/notify ./internal/pgserver \
+             ./internal/store ./internal/texts ./internal/work
+PLAIN      = ./core/... ./api/... $(filter-out $(shell go list $(RACED) 2>/dev/null),$(shell go list ./internal/... 2>/dev/null))
 
 # The code is read before the tests run, and nobody debugs their binaries.
 TEST      := go test -vet=off -ldflags=-w
