@@ -125,7 +125,7 @@ func TestFavouritesAndNearNames(t *testing.T) {
 	other := openWindow(t, "reviewer", 390, 844)
 	other.visit("/", "Favourites")
 	other.do(browser.Until(`document.querySelector("section[aria-label=Favourites]").innerText.includes("Names of our sites")`))
-	w.do(browser.Press("Undo"), browser.See("No favourite any more"))
+	w.do(browser.Press("Favourite"), browser.See("No favourite any more"), browser.Press("Undo"), browser.Until(`document.querySelector("button[aria-pressed=true]")`))
 }
 
 // What rests in the search field and is not found is counted, and shown to curators.
