@@ -160,15 +160,18 @@ func build(v work.View) (*search.Index, error) {
 		}
 		index.Done()
 	}()
-	docs := make([]search.Document, 0, atOnce)
-	err := v.SearchDocuments(nil, func(d search.Document) {
-		if docs = append(docs, d); len(docs) == atOnce {
-			read <- docs
-			docs = make([]search.Document, 0, atOnce)
-		}
-	})
-	read <- docs
-	close(read)
+	err := func() error {
+		defer close(read) // whatever becomes of reading, adding ends
+		docs := make([]search.Document, 0, atOnce)
+		err := v.SearchDocuments(nil, func(d search.Document) {
+			if docs = append(docs, d); len(docs) == atOnce {
+				read <- docs
+				docs = make([]search.Document, 0, atOnce)
+			}
+		})
+		read <- docs
+		return err
+	}()
 	<-added
 	return index, err
 }

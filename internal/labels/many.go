@@ -22,7 +22,7 @@ const mostEntries = 10_000
 // PlanMany shows what adding and removing labels would change of many entries. It changes
 // nothing. Its digest stands for what is shown.
 func (s *Service) PlanMany(ctx context.Context, by work.Caller, req api.LabelMany) (api.LabelPlan, error) {
-	return manyOf(ctx, s, by, req, func(u *work.Unit, plan api.LabelPlan, _ []store.LabelsBefore) (api.LabelPlan, error) {
+	return manyOf(ctx, s, by, req, func(_ *work.Unit, plan api.LabelPlan, _ []store.Labelled) (api.LabelPlan, error) {
 		return plan, nil
 	})
 }
@@ -31,14 +31,16 @@ func (s *Service) PlanMany(ctx context.Context, by work.Caller, req api.LabelMan
 // returns [work.Outdated] if that would change something else by now. It makes no version,
 // and can be undone for an hour.
 func (s *Service) LabelMany(ctx context.Context, by work.Caller, req api.LabelMany) (api.LabelsChanged, error) {
-	return manyOf(ctx, s, by, req, func(u *work.Unit, plan api.LabelPlan, before []store.LabelsBefore) (api.LabelsChanged, error) {
+	return manyOf(ctx, s, by, req, func(u *work.Unit, plan api.LabelPlan, entries []store.Labelled) (api.LabelsChanged, error) {
 		if req.Digest != plan.Digest {
 			return api.LabelsChanged{}, &work.Outdated{What: "what would change is not what you were shown; look at it again"}
 		}
-		after := make([]store.Labels, len(before))
-		for i, b := range before {
-			after[i] = store.Labels{EntryID: b.Entry, Labels: b.After}
-			u.Record("label", b.Entry, 0, map[string]any{"labels": b.After})
+		before, after := make([]store.LabelsBefore, len(entries)), make([]store.Labels, len(entries))
+		for i, e := range entries {
+			becomes := plan.Items[i].Becomes
+			before[i] = store.LabelsBefore{Slug: e.Slug, Before: e.Labels.V, After: becomes}
+			after[i] = store.Labels{EntryID: e.ID, Labels: becomes}
+			u.Record("label", e.ID, 0, map[string]any{"labels": becomes})
 		}
 		if err := u.SetLabels(after); err != nil {
 			return api.LabelsChanged{}, err
@@ -48,20 +50,21 @@ func (s *Service) LabelMany(ctx context.Context, by work.Caller, req api.LabelMa
 }
 
 // manyOf works out what is to change, and does something with it.
-func manyOf[T any](ctx context.Context, s *Service, by work.Caller, req api.LabelMany, do func(*work.Unit, api.LabelPlan, []store.LabelsBefore) (T, error)) (out T, err error) {
+func manyOf[T any](ctx context.Context, s *Service, by work.Caller, req api.LabelMany, do func(*work.Unit, api.LabelPlan, []store.Labelled) (T, error)) (out T, err error) {
 	if err := by.MustCurate("label many entries at once"); err != nil {
 		return out, err
 	}
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (T, error) {
-		plan, before, err := planMany(u, req)
+		plan, entries, err := planMany(u, req)
 		if err != nil {
 			return out, err
 		}
-		return do(u, plan, before)
+		return do(u, plan, entries)
 	})
 }
 
-func planMany(u *work.Unit, req api.LabelMany) (plan api.LabelPlan, before []store.LabelsBefore, err error) {
+// planMany gives what would change, and the entries that it would change, in one order.
+func planMany(u *work.Unit, req api.LabelMany) (plan api.LabelPlan, changes []store.Labelled, err error) {
 	terms, err := u.Terms()
 	if err != nil {
 		return plan, nil, err
@@ -84,12 +87,12 @@ func planMany(u *work.Unit, req api.LabelMany) (plan api.LabelPlan, before []sto
 			continue
 		}
 		plan.Items = append(plan.Items, api.LabelledEntry{Slug: e.Slug, Title: e.Title, Labels: e.Labels.V, Becomes: after})
-		before = append(before, store.LabelsBefore{Entry: e.ID, Before: e.Labels.V, After: after})
+		changes = append(changes, e)
 	}
 	text, err := json.Marshal(plan.Items)
 	sum := sha256.Sum256(text)
 	plan.Digest = hex.EncodeToString(sum[:])
-	return plan, before, err
+	return plan, changes, err
 }
 
 func manyProblems(req api.LabelMany, terms []store.Term) problem.List {

@@ -271,20 +271,21 @@ func unmerge(u *work.Unit, m store.Merged) (int, error) {
 	return len(m.Labels), nil
 }
 
-// relabelBack gives entries the labels that they had, where nobody has changed them since.
+// relabelBack gives entries the labels that they had, where nobody has changed them since,
+// nor is about to.
 func relabelBack(u *work.Unit, entries []store.LabelsBefore) (int, error) {
-	ids := make([]int64, len(entries))
+	was, slugs := map[string]store.LabelsBefore{}, make([]string, len(entries))
 	for i, e := range entries {
-		ids[i] = e.Entry
+		was[e.Slug], slugs[i] = e, e.Slug
 	}
-	now, err := u.LabelsOf(ids)
+	now, err := u.LockLabelled(slugs)
 	if err != nil {
 		return 0, err
 	}
 	var back []store.Labels
-	for _, e := range entries {
-		if sameLabels(now[e.Entry], e.After) {
-			back = append(back, store.Labels{EntryID: e.Entry, Labels: e.Before})
+	for _, e := range now {
+		if sameLabels(e.Labels.V, was[e.Slug].After) {
+			back = append(back, store.Labels{EntryID: e.ID, Labels: was[e.Slug].Before})
 		}
 	}
 	return len(back), u.SetLabels(back)

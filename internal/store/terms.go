@@ -227,7 +227,7 @@ type PolicyBefore struct {
 
 // LabelsBefore are the labels of an entry before a change, and after it.
 type LabelsBefore struct {
-	Entry  int64               `json:"entry"`
+	Slug   string              `json:"slug"`
 	Before map[string][]string `json:"before"`
 	After  map[string][]string `json:"after"`
 }
