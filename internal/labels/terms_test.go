@@ -355,3 +355,39 @@ func TestManyAreLabelledAtOnce(t *testing.T) {
 		}
 	}
 }
+
+// Whoever labels an entry in the moment of an undo has the last word, whichever comes
+// first.
+func TestUndoBesideALabeller(t *testing.T) {
+	t.Parallel()
+	w, s := regions(t)
+	ctx, curator := context.Background(), w.By("curator")
+	chosen := map[string][]string{"region": {"moors", "west"}}
+	for round := range 12 {
+		if _, err := s.SetOf(ctx, curator, "one", map[string][]string{"region": {"north"}}); err != nil {
+			t.Fatal(err)
+		}
+		req := api.LabelMany{Slugs: []string{"one"}, Add: map[string][]string{"region": {"south"}}}
+		plan, err := s.PlanMany(ctx, curator, req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		req.Digest = plan.Digest
+		done, err := s.LabelMany(ctx, curator, req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, err := range testdb.Race(
+			func() error { _, err := s.Undo(ctx, curator, done.Undo); return err },
+			func() error { _, err := s.SetOf(ctx, w.By("contributor"), "one", chosen); return err },
+		) {
+			if err != nil {
+				t.Fatal(err)
+			}
+		}
+		e, err := shelf.New(w.DB, texts.New(w.DB), index.New()).Entry(ctx, curator, "one")
+		if err != nil || fmt.Sprint(e.Labels["region"]) != "[moors west]" {
+			t.Fatalf("round %d: it is labelled %v, %v; want what was chosen", round, e.Labels["region"], err)
+		}
+	}
+}

@@ -72,6 +72,9 @@ type Labels struct {
 
 // SetLabels gives entries these labels and no others.
 func (tx Tx) SetLabels(all []Labels) error {
+	if len(all) == 0 {
+		return nil
+	}
 	for i := range all {
 		given := all[i].Labels
 		all[i].Labels = map[string][]string{}

@@ -264,13 +264,14 @@ const dropLabelChanges = `delete from label_changes where at < $1`
 // DropLabelChanges forgets changes that were made before a time.
 func (tx Tx) DropLabelChanges(before time.Time) error { return tx.exec(dropLabelChanges, before) }
 
+const lockEntries = `select id from entries where slug = any ($1) order by slug for no key update`
+
 const labelledEntries = `
 select e.id, e.slug, e.owner_id, coalesce(e.deputy_id, 0) as deputy_id, v.title, labels_of(e.id) as labels
 from entries e
 join lateral (select title from versions where entry_id = e.id order by number desc limit 1) v on true
 where e.slug = any ($1)
-order by e.slug
-for no key update of e`
+order by e.slug`
 
 // Labelled is an entry with its labels.
 type Labelled struct {
@@ -285,5 +286,9 @@ type Labelled struct {
 // LockLabelled gives entries with their labels, by slug, which nobody else changes until
 // the transaction ends.
 func (tx Tx) LockLabelled(slugs []string) (all []Labelled, err error) {
+	// What others changed while this waited is seen by the next statement, and not by this.
+	if err := tx.exec(lockEntries, slugs); err != nil {
+		return nil, err
+	}
 	return all, tx.all(&all, labelledEntries, slugs)
 }
