@@ -391,3 +391,32 @@ func TestUndoBesideALabeller(t *testing.T) {
 		}
 	}
 }
+
+// So has whoever does it in the moment of a merge.
+func TestMergeBesideALabeller(t *testing.T) {
+	t.Parallel()
+	w, s := regions(t)
+	ctx, curator := context.Background(), w.By("curator")
+	chosen := map[string][]string{"region": {"moors", "west"}}
+	for round := range 12 {
+		if _, err := s.SetOf(ctx, curator, "one", map[string][]string{"region": {"north"}}); err != nil {
+			t.Fatal(err)
+		}
+		var merged api.LabelsChanged
+		for _, err := range testdb.Race(
+			func() (err error) { merged, err = s.Merge(ctx, curator, "region", "north", "south"); return err },
+			func() error { _, err := s.SetOf(ctx, w.By("contributor"), "one", chosen); return err },
+		) {
+			if err != nil {
+				t.Fatal(err)
+			}
+		}
+		e, err := shelf.New(w.DB, texts.New(w.DB), index.New()).Entry(ctx, curator, "one")
+		if err != nil || fmt.Sprint(e.Labels["region"]) != "[moors west]" {
+			t.Fatalf("round %d: it is labelled %v, %v; want what was chosen", round, e.Labels["region"], err)
+		}
+		if _, err := s.Undo(ctx, curator, merged.Undo); err != nil {
+			t.Fatal(err)
+		}
+	}
+}

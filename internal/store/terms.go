@@ -63,6 +63,18 @@ type HadFollow struct {
 	Other  bool  `json:"other"`
 }
 
+const lockHaving = `
+select id from entries
+where id in (select entry_id from labels where facet = $1 and term = $2)
+order by slug
+for no key update`
+
+const lockMerged = `
+select id from entries
+where id in (select entry from jsonb_to_recordset($1::jsonb) as h (entry bigint))
+order by slug
+for no key update`
+
 const mergeLabels = `
 with had as (
     select entry_id, position, exists (select from labels o where o.entry_id = l.entry_id and o.facet = $1 and o.term = $3) as other
@@ -109,6 +121,10 @@ const addPastTerm = `insert into past_terms values ($1, $2, $3)`
 // that was.
 func (tx Tx) MergeTerm(facet, term, into string) (m Merged, err error) {
 	m = Merged{Facet: facet, Term: term, Into: into}
+	// Whoever labels one of them in this moment has the last word.
+	if err := tx.exec(lockHaving, facet, term); err != nil {
+		return m, err
+	}
 	var labels struct {
 		Moved JSON[[]HadLabel] `db:"moved"`
 	}
@@ -173,11 +189,14 @@ where $3 = any (departments) and id in (select jsonb_array_elements_text($4::jso
 // UnmergeTerm makes a term again that became part of another, and moves back what has
 // stayed as it was moved. It gives ErrTaken where there is such a term again.
 func (tx Tx) UnmergeTerm(m Merged) error {
-	if err := tx.exec(addTermAgain, m.Facet, m.Term, m.Title, m.Under, m.Retired, m.Position); err != nil {
-		return err
-	}
 	labels, err := jsonText(append([]HadLabel{}, m.Labels...))
 	if err != nil {
+		return err
+	}
+	if err := tx.exec(lockMerged, labels); err != nil {
+		return err
+	}
+	if err := tx.exec(addTermAgain, m.Facet, m.Term, m.Title, m.Under, m.Retired, m.Position); err != nil {
 		return err
 	}
 	if err := tx.exec(unmergeLabels, m.Facet, m.Term, m.Into, labels); err != nil {
