@@ -77,6 +77,7 @@ type stream struct {
 	weight float32 // of an impact of one
 	how    float32
 	only   bitset // none others, if it is not nil
+	least  byte   // impact: what is far off counts in titles and summaries alone
 }
 
 // streams gives every form of every alternative of a need.
@@ -89,6 +90,9 @@ func (s *search) streams(n *need) (all []stream) {
 		for _, f := range usual {
 			factor := f.factor * alt.factor
 			one := stream{data: s.words[f.word].posts.data, weight: factor / impactUnit, how: root(factor), only: only}
+			if one.how < meant {
+				one.least = inSummary * impactUnit
+			}
 			one.next()
 			all = append(all, one)
 		}
@@ -132,7 +136,7 @@ func (s *stream) next() {
 func (s *stream) read(from, to uint32, b *block) (found bool) {
 	doc, impact, data, more := s.doc, s.impact, s.data, s.more
 	for more && doc < to {
-		if s.only == nil || s.only.has(doc) {
+		if impact >= s.least && (s.only == nil || s.only.has(doc)) {
 			at := (doc - from) % blockLength
 			if w := s.weight * float32(impact); w > b.now[at] {
 				b.now[at] = w

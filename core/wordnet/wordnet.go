@@ -45,6 +45,7 @@ const (
 	byStep       = 1.0
 	bySimilar    = 0.7
 	byDerivation = 0.25 // to pay, payment
+	nearby       = 0.8
 	bySense      = 0.12 // for each meaning that a word has more often
 	farthest     = 2.5
 	mostSenses   = 6
@@ -144,7 +145,10 @@ func (l line) each(s step, add func(meaning, float64, int)) {
 			if below <= mostBelow {
 				add(p.to, s.cost+byStep, down)
 			}
-		case "+", "\\":
+		case "+", "\\": // what is made of a broader word is far from the narrower one
+			if s.cost > nearby {
+				continue
+			}
 			add(p.to, s.cost+byDerivation, s.up)
 		case "&", "$", "^":
 			add(p.to, s.cost+bySimilar, s.up)

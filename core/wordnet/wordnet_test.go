@@ -92,7 +92,7 @@ func TestNear(t *testing.T) {
 	t.Parallel()
 	w := small()
 	for word, want := range map[string]string{
-		"payment":   "refund 1.00, repayment 1.00, recompense 1.00, pay_back 1.25, allowance 2.00",
+		"payment":   "refund 1.00, repayment 1.00, recompense 1.00, allowance 2.00",
 		"allowance": "recompense 1.00, payment 2.00",
 		"refunds":   "refund 0.05, repayment 0.05, pay_back 0.05, payment 1.05, recompense 2.05",
 		"repayment": "refund 0.00, pay_back 0.25, payment 1.00, recompense 2.00",
