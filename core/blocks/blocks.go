@@ -3,6 +3,7 @@
 package blocks
 
 import (
+	"slices"
 	"strings"
 )
 
@@ -116,16 +117,41 @@ type Part struct {
 // Parts takes a text apart at its level-2 headings. Joined, headings and texts are the
 // text, byte for byte. The first part has no heading, and may be empty.
 func Parts(text string) []Part {
-	parts := []Part{{}}
-	for _, l := range Lines(text) {
-		whole := text[l.Start:l.End]
-		if l.Level == 2 {
-			parts = append(parts, Part{Title: l.Title, Heading: whole})
-			continue
-		}
-		parts[len(parts)-1].Text += whole
+	parts := make([]Part, 1, 1+strings.Count(text, "## "))
+	from := 0 // where the text of the last part begins
+	add := func(start, end int, title string) {
+		parts[len(parts)-1].Text = text[from:start]
+		parts = append(parts, Part{Title: title, Heading: text[start:end]})
+		from = end
 	}
+	if mayHaveFences(text) {
+		for _, l := range Lines(text) {
+			if l.Level == 2 {
+				add(l.Start, l.End, l.Title)
+			}
+		}
+	} else {
+		for at := 0; at < len(text); {
+			end := len(text)
+			if i := strings.IndexByte(text[at:], '\n'); i >= 0 {
+				end = at + i + 1
+			}
+			if strings.HasPrefix(text[at:end], "##") {
+				if level, title := heading(strings.TrimRight(text[at:end], "\r\n")); level == 2 {
+					add(at, end, title)
+				}
+			}
+			at = end
+		}
+	}
+	parts[len(parts)-1].Text = text[from:]
 	return parts
+}
+
+// mayHaveFences says whether a text has what any fence is made of. Most have none, and are
+// then told apart at a glance.
+func mayHaveFences(text string) bool {
+	return strings.Contains(text, "---") || strings.Contains(text, "```") || strings.Contains(text, "~~~") || strings.Contains(text, `"""`)
 }
 
 // Join is the reverse of Parts.
@@ -166,4 +192,32 @@ func Add(parts []Part, title string, order []string) []Part {
 		added.Text = "\n"
 	}
 	return append(append(out, added), parts[at:]...)
+}
+
+// Rewrite gives a text with what is below a level-2 heading made anew. The part is added,
+// where an order of titles has it, if there is none. Made from and of whole lines: the empty
+// lines that end a part stay out of it.
+func Rewrite(text, title string, order []string, remake func(below string) (string, error)) (string, error) {
+	parts := Parts(text)
+	is := func(p Part) bool { return p.Heading != "" && strings.EqualFold(p.Title, title) }
+	if !slices.ContainsFunc(parts, is) {
+		parts = Add(parts, title, order)
+	}
+	at := slices.IndexFunc(parts, is)
+	part := &parts[at]
+	if !strings.HasSuffix(part.Heading, "\n") {
+		part.Heading += "\n"
+	}
+	below := strings.TrimRight(part.Text, " \t\r\n")
+	rest := part.Text[len(below):]
+	if below != "" {
+		below += "\n"
+		rest = strings.TrimPrefix(strings.TrimPrefix(rest, "\r"), "\n")
+	}
+	made, err := remake(below)
+	if err != nil {
+		return "", err
+	}
+	part.Text = made + rest
+	return Join(parts), nil
 }

@@ -1,6 +1,7 @@
 package blocks
 
 import (
+	"errors"
 	"strings"
 	"testing"
 
@@ -65,6 +66,27 @@ func TestAdd(t *testing.T) {
 		if got := Join(Add(Parts(c.text), c.add, order)); got != c.want {
 			t.Errorf("%s: got %q, want %q", name, got, c.want)
 		}
+	}
+}
+
+func TestRewrite(t *testing.T) {
+	t.Parallel()
+	order := []string{"Guide", "Use"}
+	more := func(below string) (string, error) { return below + "- more\n", nil }
+	for text, want := range map[string]string{
+		"":                                     "## Guide\n- more\n",
+		"## Guide":                             "## Guide\n- more\n",
+		"## Use\nTap.\n":                       "## Guide\n- more\n\n## Use\nTap.\n",
+		"## guide\nShort.\n\n\n## Use\nTap.":   "## guide\nShort.\n- more\n\n\n## Use\nTap.",
+		"## Guide\r\nShort.\r\n\r\n## Use\r\n": "## Guide\r\nShort.\n- more\n\r\n## Use\r\n",
+		"Guide\n## Guide\n\n\n## Use\n":        "Guide\n## Guide\n- more\n\n\n## Use\n",
+	} {
+		if got, err := Rewrite(text, "Guide", order, more); err != nil || got != want {
+			t.Errorf("%q is %q, want %q (%v)", text, got, want, err)
+		}
+	}
+	if _, err := Rewrite("x", "Guide", order, func(string) (string, error) { return "", errors.New("no") }); err == nil {
+		t.Error("an error is passed over")
 	}
 }
 

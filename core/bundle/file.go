@@ -14,6 +14,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
+	"goldshelf/core/sheet"
 	"goldshelf/core/strict"
 )
 
@@ -25,6 +26,8 @@ type File struct {
 	entry.Content
 	Owner  string // a person's sign-in name
 	Deputy string
+
+	RenditionOf string // a slug
 
 	header string // as it was read, markers included
 	read   string // the canonical header of what was read
@@ -108,17 +111,26 @@ func (f *File) readHeader(src string) error {
 			continue
 		}
 		h.fields(doc.Body, "", map[string]func(ast.Node, string){
-			"kind":     func(n ast.Node, at string) { f.Kind = entry.Kind(h.text(n, at)) },
-			"title":    h.into(&f.Title),
-			"summary":  h.into(&f.Summary),
-			"owner":    h.into(&f.Owner),
-			"deputy":   h.into(&f.Deputy),
+			"kind":    func(n ast.Node, at string) { f.Kind = entry.Kind(h.text(n, at)) },
+			"title":   h.into(&f.Title),
+			"summary": h.into(&f.Summary),
+			"owner":   h.into(&f.Owner),
+			"deputy":  h.into(&f.Deputy),
+
+			"rendition_of": h.into(&f.RenditionOf),
+
 			"code":     h.into(&f.Code),
 			"language": h.into(&f.Language),
 			"persona":  h.into(&f.Persona),
 			"style":    h.into(&f.Style),
 			"plain":    func(n ast.Node, at string) { f.Plain = h.yes(n, at) },
 			"sheets":   func(n ast.Node, at string) { f.Sheets = h.list(n, at) },
+			"sheet_of": func(n ast.Node, at string) { f.SheetOf = h.list(n, at) },
+			"set":      h.into(&f.Set),
+			"answers": func(n ast.Node, at string) {
+				f.Answers = sheet.Answers{}
+				h.each(n, at, func(name string, n ast.Node, at string) { f.Answers[name] = h.value(n, at) })
+			},
 			"labels": func(n ast.Node, at string) {
 				h.each(n, at, func(facet string, n ast.Node, at string) { f.Labels[facet] = h.list(n, at) })
 			},
@@ -131,6 +143,13 @@ func (f *File) readHeader(src string) error {
 			},
 			"blanks": func(n ast.Node, at string) {
 				h.items(n, at, func(n ast.Node, at string) { f.Blanks = append(f.Blanks, h.blank(n, at)) })
+			},
+			"pictures": func(n ast.Node, at string) {
+				h.items(n, at, func(n ast.Node, at string) {
+					var p entry.Picture
+					h.fields(n, at, map[string]func(ast.Node, string){"id": h.into(&p.ID), "alt": h.into(&p.Alt)})
+					f.Pictures = append(f.Pictures, p)
+				})
 			},
 			"steps": func(n ast.Node, at string) {
 				h.items(n, at, func(n ast.Node, at string) { f.Steps = append(f.Steps, h.step(n, at)) })

@@ -21,6 +21,8 @@ type Incoming struct {
 	File
 	Whole *Whole       // of a library's bundle: the entry with all its versions
 	Wrong problem.List // why it cannot come in
+
+	Samples []Sample // of a style, where they came along
 }
 
 // Format is a format that entries come in.

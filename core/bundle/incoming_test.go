@@ -273,7 +273,7 @@ func TestLibraries(t *testing.T) {
 		}},
 		{Slug: "aa", Owner: "care-lead", Versions: []Version{{Number: 1, Life: Life{State: entry.Retired, Note: "N", PublishedAt: &at}, Content: content}}, Retired: &Retired{At: at, Because: "Old."}},
 	}
-	data, err := WriteLibrary([]Facet{{Name: "department", Title: "Department", Terms: []Term{{"laboratory", "Laboratory"}}}}, whole)
+	data, err := WriteLibrary([]Facet{{Name: "department", Title: "Department", Terms: []Term{{"laboratory", "Laboratory"}}}}, whole, Beside{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -285,7 +285,7 @@ func TestLibraries(t *testing.T) {
 	for _, in := range got {
 		back = append(back, *in.Whole)
 	}
-	again, _ := WriteLibrary([]Facet{{Name: "department", Title: "Department", Terms: []Term{{"laboratory", "Laboratory"}}}}, back)
+	again, _ := WriteLibrary([]Facet{{Name: "department", Title: "Department", Terms: []Term{{"laboratory", "Laboratory"}}}}, back, Beside{})
 	if !bytes.Equal(data, again) {
 		t.Error("a bundle read and written again has other bytes")
 	}
@@ -315,7 +315,7 @@ func TestLibraries(t *testing.T) {
 
 func FuzzGather(f *testing.F) {
 	data, _ := WriteTable(full(), []string{"department"})
-	lib, _ := WriteLibrary(nil, []Whole{{Slug: "aa"}})
+	lib, _ := WriteLibrary(nil, []Whole{{Slug: "aa"}}, Beside{})
 	for _, seed := range [][]byte{data, lib, []byte(`[{"role":"user","content":"x"}]`), []byte("---\ntitle: x\n---\ny"), []byte("PK\x03\x04"), {0xff, 0xfe, 'a', 0}} {
 		f.Add("x.csv", seed)
 		f.Add("x.md", seed)

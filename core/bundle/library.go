@@ -1,6 +1,7 @@
 package bundle
 
 import (
+	"encoding/base64"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -8,6 +9,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
+	"goldshelf/core/sheet"
 	"goldshelf/core/strict"
 )
 
@@ -24,6 +26,18 @@ type Library struct {
 	Edition int     `json:"edition"`
 	Facets  []Facet `json:"facets"` // those that its entries are labelled in
 	Entries []Whole `json:"entries"`
+
+	Sets     []sheet.Set       `json:"sets,omitempty"`     // the question sets that its sheets answer
+	Pictures map[string]string `json:"pictures,omitempty"` // by id: PNG or JPEG, in base64
+
+	Samples map[string][]Sample `json:"samples,omitempty"` // of styles by slug, where they were asked for
+}
+
+// Beside is what goes with the entries of a library.
+type Beside struct {
+	Sets     []sheet.Set
+	Pictures map[string][]byte   // by id
+	Samples  map[string][]Sample // by slug
 }
 
 // Facet is a dimension of labelling with the terms that are used.
@@ -41,11 +55,13 @@ type Term struct {
 
 // Whole is an entry with all its versions, oldest first.
 type Whole struct {
-	Slug     string    `json:"slug"`
-	Owner    string    `json:"owner"` // a sign-in name
-	Deputy   string    `json:"deputy,omitempty"`
-	Retired  *Retired  `json:"retired,omitempty"`
-	Versions []Version `json:"versions"`
+	Slug   string `json:"slug"`
+	Owner  string `json:"owner"` // a sign-in name
+	Deputy string `json:"deputy,omitempty"`
+
+	RenditionOf string    `json:"rendition_of,omitempty"` // a slug
+	Retired     *Retired  `json:"retired,omitempty"`
+	Versions    []Version `json:"versions"`
 }
 
 // Newest is the last of the versions, of which there is one at least.
@@ -88,9 +104,15 @@ type Approval struct {
 
 // WriteLibrary gives entries as a JSON bundle, by slug. The same entries give the
 // same bytes.
-func WriteLibrary(facets []Facet, entries []Whole) ([]byte, error) {
+func WriteLibrary(facets []Facet, entries []Whole, with Beside) ([]byte, error) {
 	sorted := slices.SortedFunc(slices.Values(entries), func(a, b Whole) int { return compare(a.Slug, b.Slug) })
-	lib := Library{libraryFormat, edition, append([]Facet{}, facets...), append([]Whole{}, sorted...)}
+	lib := Library{libraryFormat, edition, append([]Facet{}, facets...), append([]Whole{}, sorted...), with.Sets, nil, with.Samples}
+	if len(with.Pictures) > 0 {
+		lib.Pictures = map[string]string{}
+	}
+	for id, data := range with.Pictures {
+		lib.Pictures[id] = base64.StdEncoding.EncodeToString(data)
+	}
 	return canonicalJSON(lib)
 }
 
@@ -140,7 +162,7 @@ func readLibrary(data []byte) ([]Incoming, error) {
 		in.Wrong = w.problems()
 		if n := len(w.Versions); n > 0 {
 			newest := w.Versions[n-1]
-			in.File = File{Content: newest.Content, Owner: w.Owner, Deputy: w.Deputy}
+			in.File = File{Content: newest.Content, Owner: w.Owner, Deputy: w.Deputy, RenditionOf: w.RenditionOf}
 			in.Note = newest.Note
 		}
 		all[i] = in

@@ -14,6 +14,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
+	"goldshelf/core/sheet"
 )
 
 // Limits of a table.
@@ -24,7 +25,7 @@ const (
 
 // columns are what a column of a table can hold, besides "label:" and a facet.
 var columns = []string{
-	"slug", "kind", "title", "summary", "owner", "deputy", "code", "language", "plain", "persona", "style", "sheets",
+	"slug", "kind", "title", "summary", "owner", "deputy", "code", "language", "plain", "persona", "style", "sheets", "sheet_of", "set", "answers",
 	"source.place", "source.link", "source.person", "source.date", "blanks", "steps", "note", "text",
 }
 
@@ -261,6 +262,12 @@ func (in *Incoming) cell(what, cell, split string) {
 		in.Style = text
 	case "sheets":
 		in.Sheets = many()
+	case "sheet_of":
+		in.SheetOf = many()
+	case "set":
+		in.Set = text
+	case "answers":
+		in.json("answers", text, &in.Answers)
 	case "note":
 		in.Note = text
 	case "source.place":
@@ -286,7 +293,11 @@ func (in *Incoming) cell(what, cell, split string) {
 
 func (in *Incoming) json(what, text string, into any) {
 	if err := json.Unmarshal([]byte(text), into); err != nil {
-		in.Wrong.Add("/"+what, "json", "the cell with its %s is no list in JSON: %v", what, err)
+		shape := "list"
+		if _, is := into.(*sheet.Answers); is {
+			shape = "object"
+		}
+		in.Wrong.Add("/"+what, "json", "the cell with its %s is no %s in JSON: %v", what, shape, err)
 	}
 }
 
@@ -386,6 +397,12 @@ func (in *Incoming) cellOf(what string) (string, error) {
 		return in.Style, nil
 	case "sheets":
 		return strings.Join(in.Sheets, ";"), nil
+	case "sheet_of":
+		return strings.Join(in.SheetOf, ";"), nil
+	case "set":
+		return in.Set, nil
+	case "answers":
+		return list(in.Answers, len(in.Answers))
 	case "note":
 		return in.Note, nil
 	case "source.place":

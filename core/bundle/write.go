@@ -28,6 +28,7 @@ func (f File) canonical() string {
 	w.field(0, "summary", f.Summary)
 	w.field(0, "owner", f.Owner)
 	w.field(0, "deputy", f.Deputy)
+	w.field(0, "rendition_of", f.RenditionOf)
 	if len(f.Labels) > 0 {
 		w.line(0, "labels:")
 		for _, facet := range slices.Sorted(maps.Keys(f.Labels)) {
@@ -40,12 +41,27 @@ func (f File) canonical() string {
 	w.field(0, "persona", f.Persona)
 	w.field(0, "style", f.Style)
 	w.flow(0, "sheets", f.Sheets)
+	w.flow(0, "sheet_of", f.SheetOf)
+	w.field(0, "set", f.Set)
+	if len(f.Answers) > 0 {
+		w.line(0, "answers:")
+	}
+	for _, name := range slices.Sorted(maps.Keys(f.Answers)) {
+		w.answer(name, f.Answers[name])
+	}
 	if s := f.Source; s != nil {
 		w.line(0, "source:")
 		w.field(1, "place", s.Place)
 		w.field(1, "link", s.Link)
 		w.field(1, "person", s.Person)
 		w.field(1, "date", s.Date)
+	}
+	if len(f.Pictures) > 0 {
+		w.line(0, "pictures:")
+	}
+	for _, p := range f.Pictures {
+		w.line(1, "- id: "+scalar(p.ID, false))
+		w.field(2, "alt", p.Alt)
 	}
 	if len(f.Blanks) > 0 {
 		w.line(0, "blanks:")
@@ -98,6 +114,16 @@ func (w *writer) value(depth int, name string, v fill.Value) {
 		return
 	}
 	w.field(depth, name, v.String())
+}
+
+// answer writes an answer also where it is empty: what was written reads back.
+func (w *writer) answer(name string, v fill.Value) {
+	switch items, many := v.Items(); {
+	case many:
+		w.line(1, name+": "+flow(items))
+	default:
+		w.line(1, name+": "+scalar(v.String(), false))
+	}
 }
 
 func (w *writer) blank(b fill.Blank) {

@@ -369,3 +369,24 @@ func shared(a, b []string) int {
 	}
 	return n
 }
+
+// Stretch is a number of lines that two texts have in common, from a line of each on,
+// counted from 0.
+type Stretch struct{ Old, New, N int }
+
+// Common gives what two lists of lines have in common, in order.
+func Common(old, now []string) (all []Stretch) {
+	i, j := 0, 0
+	for _, r := range compare(old, now) {
+		switch r.op {
+		case Same:
+			all = append(all, Stretch{i, j, r.n})
+			i, j = i+r.n, j+r.n
+		case Removed:
+			i += r.n
+		case Added:
+			j += r.n
+		}
+	}
+	return all
+}

@@ -9,6 +9,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
+	"goldshelf/core/sheet"
 )
 
 // Field is something besides the text that differs, in words.
@@ -33,10 +34,14 @@ func Fields(old, now entry.Content) []Field {
 	c.text("/persona", "recommended persona", old.Persona, now.Persona)
 	c.text("/style", "recommended style", old.Style, now.Style)
 	c.list("/sheets", "recommended sheets", old.Sheets, now.Sheets)
+	c.list("/sheet_of", "question sets of which a sheet is wanted", old.SheetOf, now.SheetOf)
+	c.text("/set", "question set", old.Set, now.Set)
+	c.answers(old.Answers, now.Answers)
 	c.blanks(old.Blanks, now.Blanks)
 	if fmt.Sprint(old.Steps) != fmt.Sprint(now.Steps) {
 		c.add("/steps", "the steps are others")
 	}
+	c.list("/pictures", "pictures", shown(old.Pictures), shown(now.Pictures))
 	c.source(old.Source, now.Source)
 	return c.all
 }
@@ -77,6 +82,22 @@ func (c *fields) list(field, what string, old, now []string) {
 	if parts != nil {
 		c.add(field, "%s: %s", what, strings.Join(parts, ", "))
 	}
+}
+
+func (c *fields) answers(old, now sheet.Answers) {
+	for _, name := range sortedKeys(old, now) {
+		if !old[name].Equal(now[name]) {
+			c.text(problem.Pointer("answers", name), "answer "+name, shortened(old[name].String()), shortened(now[name].String()))
+		}
+	}
+}
+
+// shortened is a text of which the beginning says enough.
+func shortened(text string) string {
+	if r := []rune(text); len(r) > 120 {
+		return string(r[:120]) + "…"
+	}
+	return text
 }
 
 func (c *fields) blanks(old, now []fill.Blank) {
@@ -173,7 +194,7 @@ func (c *fields) source(old, now *entry.Source) {
 	c.text("/source/date", "its date", old.Date, now.Date)
 }
 
-func sortedKeys(maps_ ...map[string][]string) []string {
+func sortedKeys[M ~map[string]V, V any](maps_ ...M) []string {
 	all := map[string]bool{}
 	for _, m := range maps_ {
 		for k := range m {
@@ -181,4 +202,13 @@ func sortedKeys(maps_ ...map[string][]string) []string {
 		}
 	}
 	return slices.Sorted(maps.Keys(all))
+}
+
+// shown gives what pictures show; one that shows another thing under the same words is told
+// apart by the beginning of its id.
+func shown(all []entry.Picture) (words []string) {
+	for _, p := range all {
+		words = append(words, p.Alt+" ("+p.ID[:min(len(p.ID), 6)]+")")
+	}
+	return words
 }

@@ -7,6 +7,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
+	"goldshelf/core/relay"
 )
 
 func basicRules() []Rule {
@@ -31,7 +32,7 @@ func basicRules() []Rule {
 			}},
 		{ID: "label-missing", Severity: Stop, About: "Labels are how colleagues narrow the shelf. The policy names the facets in which every entry is labelled.",
 			Fires: "no label in a facet that the policy requires", Quiet: "a label in each", find: func(r *reading) {
-				for _, facet := range r.policy.Required {
+				for _, facet := range slices.Compact(slices.Sorted(slices.Values(slices.Concat(r.policy.Required, r.Required)))) {
 					if len(r.Labels[facet]) == 0 {
 						r.say(problem.Pointer("labels", facet), "No %s is named. Label it, so that it is found under one.", facet)
 					}
@@ -51,7 +52,7 @@ func basicRules() []Rule {
 			}},
 		{ID: "text-missing", Severity: Stop, About: "An entry without a text has nothing to give.",
 			Fires: "an empty text", Quiet: "a text", find: func(r *reading) {
-				if strings.TrimSpace(r.body) == "" && len(r.Steps) == 0 {
+				if strings.TrimSpace(r.body) == "" && len(r.Steps) == 0 && len(r.Answers) == 0 {
 					r.say("/body", "The text is missing. Write it first.")
 				}
 			}},
@@ -59,6 +60,34 @@ func basicRules() []Rule {
 			Fires: "Write to {{Area}}.", Quiet: "Write to {{area}}.", find: func(r *reading) {
 				r.pass(sentences(r.faults))
 				r.pass(sentences(ofMarks(r.joined, true)))
+			}},
+		{ID: "steps-faulty", Severity: Stop, About: "Steps of a relay that cannot run: a name that is missing or taken, a step that takes the reply of none, a circle, values that cannot be read.",
+			Fires: "a step that takes its own reply", Quiet: "facts, and then a table that takes them", find: func(r *reading) {
+				if r.Kind != entry.Relay {
+					return
+				}
+				if _, err := relay.Order(r.Steps); err != nil {
+					list, _ := err.(problem.List) // as it says
+					r.pass(sentences(list))
+				}
+				for i, s := range r.Steps {
+					for _, name := range sortedKeys(s.With) {
+						if _, err := fill.Parse(s.With[name]); err != nil {
+							r.say(problem.Pointer("steps", i, "with", name), "What %s gives to %s cannot be read: %s.", s.Name, name, err.Error())
+						}
+					}
+				}
+			}},
+		{ID: "answer-missing", Severity: Note, About: "A sheet says of each question that it has not answered that it is so; whoever relies on it had better know.",
+			Fires: "a sheet of a question set that leaves a question out", Quiet: "an answer to each that is not optional", find: func(r *reading) {
+				if r.Questions == nil || r.Questions.Ref() != r.Set {
+					return
+				}
+				wanted, _ := r.Questions.Missing(r.Answers)
+				for _, q := range wanted {
+					b := q.Blank()
+					r.say(problem.Pointer("answers", q.Name), "“%s” is not answered, and the sheet says so.", b.Question())
+				}
 			}},
 		{ID: "outline-part-missing", Severity: Warning, About: "Some kinds have parts that they cannot do without: a persona says who speaks and how, a style has its guide.",
 			Fires: "a persona without the heading Speaks", Quiet: "a persona with Who and Speaks", find: func(r *reading) {

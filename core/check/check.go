@@ -37,6 +37,7 @@ type Input struct {
 	Version int
 	Owner   string
 	entry.Content
+	Required []string // facets in which entries of the kind are labelled, besides the policy's
 	// Lookup follows includes. Without one the rules that need the library
 	// are left out, as when a file is checked with no service at hand.
 	Lookup fill.Lookup
@@ -146,7 +147,11 @@ type section struct {
 
 func newReading(in Input, p Policy) *reading {
 	r := &reading{Input: in, policy: p, body: in.Body, ruler: problem.Ruler{Text: in.Body}}
-	src, err := in.Parsed(in.Slug, in.Version)
+	content := in.Content
+	if in.Lookup == nil && in.Questions == nil {
+		content.Set = "" // with no library at hand, the text alone is read
+	}
+	src, err := content.Parsed(in.Slug, in.Version)
 	if list, ok := err.(problem.List); ok {
 		r.faults = list
 	} else {

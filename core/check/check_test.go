@@ -9,6 +9,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/sheet"
 	"goldshelf/test/intime"
 )
 
@@ -91,6 +92,14 @@ func put(old, new string) func(*Input) {
 	}
 }
 
+// answers makes a sheet of it that answers two questions, one of which may go without.
+func answers(given sheet.Answers) func(*Input) {
+	return func(in *Input) {
+		set := sheet.Set{Name: "audience", Version: 1, Title: "An audience", Groups: []sheet.Group{{Title: "Who", Questions: []sheet.Question{{Name: "households"}, {Name: "more", Optional: true}}}}}
+		in.Kind, in.Set, in.Answers, in.Questions = entry.Sheet, "audience@1", given, &set
+	}
+}
+
 func add(text string) func(*Input) { return func(in *Input) { in.Body += text + "\n" } }
 
 // Every rule speaks where it must and is silent where it must not.
@@ -106,7 +115,21 @@ func TestRules(t *testing.T) {
 		"slug-form":    {changes{func(in *Input) { in.Slug = "Shift_Handover" }}, changes{func(in *Input) { in.Slug = "" }}},
 		"code-form":    {changes{func(in *Input) { in.Code = "S-H" }, func(in *Input) { in.Code = "s" }}, changes{func(in *Input) { in.Code = "" }}},
 		"text-missing": {changes{func(in *Input) { in.Body = "\n \n" }}, changes{func(in *Input) { in.Body, in.Steps = "", []entry.Step{{Name: "a"}} }}},
-		"mark-faulty":  {changes{add("{{Crew}}"), add("{{if crew}}"), add("{{each crew as c}}{{end}}")}, changes{func(in *Input) { in.Plain = true; in.Body += "{{Crew}}" }}},
+		"steps-faulty": {changes{
+			func(in *Input) {
+				in.Kind, in.Steps = entry.Relay, []entry.Step{{Name: "a", Use: "x", With: map[string]string{"b": "{{from a}}"}}}
+			},
+			func(in *Input) { in.Kind, in.Steps = entry.Relay, nil },
+			func(in *Input) {
+				in.Kind, in.Steps = entry.Relay, []entry.Step{{Name: "a", Use: "x", With: map[string]string{"b": "{{from"}}}
+			},
+			func(in *Input) {
+				in.Kind, in.Steps = entry.Relay, []entry.Step{{Name: "a", Use: "x"}, {Name: "a", Use: "x"}}
+			},
+		}, changes{func(in *Input) {
+			in.Kind, in.Steps = entry.Relay, []entry.Step{{Name: "table", Use: "x", With: map[string]string{"b": "{{from facts}}"}}, {Name: "facts", Use: "y"}}
+		}, func(in *Input) { in.Steps = nil }}},
+		"mark-faulty": {changes{add("{{Crew}}"), add("{{if crew}}"), add("{{each crew as c}}{{end}}")}, changes{func(in *Input) { in.Plain = true; in.Body += "{{Crew}}" }}},
 		"outline-part-missing": {changes{func(in *Input) { in.Kind, in.Body, in.Blanks = entry.Persona, "## Who\nYou.\n", nil }},
 			changes{func(in *Input) {
 				in.Kind, in.Body, in.Blanks = entry.Persona, "## Who\nYou.\n## speaks\nCalmly.\n", nil
@@ -122,6 +145,7 @@ func TestRules(t *testing.T) {
 				in.Body += "{{if spare}}x{{end}}"
 			}}},
 		"blank-without-question": {changes{func(in *Input) { in.Blanks[0].Ask = "" }}, changes{func(in *Input) {}}},
+		"answer-missing":         {changes{answers(nil)}, changes{answers(sheet.Answers{"households": fill.Single("7")})}},
 		"blank-without-sample":   {changes{func(in *Input) { in.Blanks[0].Sample = fill.Value{} }}, changes{func(in *Input) { in.Blanks[0].Sample, in.Blanks[0].Default = fill.Value{}, fill.Single("x") }}},
 		"blank-faulty": {changes{func(in *Input) { in.Blanks[0].Type = fill.Pick }, func(in *Input) {
 			in.Blanks[0].Type, in.Blanks[0].Options, in.Blanks[0].Default = fill.Pick, []string{"a"}, fill.Single("b")

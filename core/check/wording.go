@@ -110,8 +110,7 @@ func secretRules() []Rule {
 		{ID: "phone-number", Severity: Warning, About: "A phone number is personal data, or goes out of date; a snippet keeps the company's own.",
 			Fires: "call 0555 010 4477", Quiet: "call {{phone}}", find: func(r *reading) {
 				r.anywhere(phones, func(field, match string, start, end int) {
-					digits := onlyDigits(match)
-					if len(digits) >= 9 && len(digits) <= 13 && !isCard(match) {
+					if isPhone(match) {
 						r.sayIn(field, start, end, "%s looks like a phone number. Make it a blank, or include the snippet that keeps it.", strings.TrimSpace(match))
 					}
 				})
@@ -125,6 +124,35 @@ var (
 	mails       = pattern{hints: []string{"@"}, expression: regexp.MustCompile(`\b[A-Za-z0-9._%+-]+@[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)+\b`)}
 	phones      = pattern{digits: 9, expression: regexp.MustCompile(`(?:\+|\b0)\d(?:[ ()/-]{0,2}\d){7,12}\b`)}
 )
+
+// Private gives a stretch of a text that is a secret or personal data, by what the rules about
+// secrets, cards, mail addresses and phone numbers look for; empty where there is none.
+func Private(text string) string {
+	lower := strings.ToLower(text)
+	for _, look := range []struct {
+		pattern
+		is func(string) bool
+	}{
+		{secrets, func(string) bool { return true }}, {mails, func(string) bool { return true }},
+		{longNumbers, isCard}, {phones, isPhone},
+	} {
+		if !look.may(lower) {
+			continue
+		}
+		for _, found := range look.expression.FindAllString(text, -1) {
+			if look.is(found) {
+				return found
+			}
+		}
+	}
+	return ""
+}
+
+// isPhone says whether digits can be a phone number.
+func isPhone(match string) bool {
+	digits := onlyDigits(match)
+	return len(digits) >= 9 && len(digits) <= 13 && !isCard(match)
+}
 
 // anywhere visits where an expression matches in any text of the entry, fenced
 // or not: samples and options are read by everyone too.

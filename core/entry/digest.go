@@ -29,6 +29,15 @@ func (c Content) canonical() []byte {
 	if len(c.Sheets) == 0 {
 		c.Sheets = nil
 	}
+	if len(c.SheetOf) == 0 {
+		c.SheetOf = nil
+	}
+	if len(c.Answers) == 0 {
+		c.Answers = nil
+	}
+	if len(c.Pictures) == 0 {
+		c.Pictures = nil
+	}
 	if len(c.Steps) == 0 {
 		c.Steps = nil
 	}

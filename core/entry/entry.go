@@ -13,6 +13,7 @@ import (
 
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
+	"goldshelf/core/sheet"
 )
 
 // Limits of what an entry holds.
@@ -55,10 +56,25 @@ type Content struct {
 	Persona  string              `json:"persona,omitempty"`
 	Style    string              `json:"style,omitempty"`
 	Sheets   []string            `json:"sheets,omitempty"`
+	SheetOf  []string            `json:"sheet_of,omitempty"` // question sets of which a prompt wants a sheet each
+	Set      string              `json:"set,omitempty"`      // of a sheet: the question set that it answers, as audience@2
+	Answers  sheet.Answers       `json:"answers,omitempty"`
 	Blanks   []fill.Blank        `json:"blanks"`
 	Steps    []Step              `json:"steps,omitempty"`
 	Source   *Source             `json:"source,omitempty"`
+	Pictures []Picture           `json:"pictures,omitempty"` // at most MostPictures
 	Body     string              `json:"body"`
+
+	Questions *sheet.Set `json:"-"` // what Set names, where it was read along
+}
+
+// MostPictures is how many pictures a version has at most.
+const MostPictures = 8
+
+// Picture is a picture beside a text: what a result looks like, or a reference to work from.
+type Picture struct {
+	ID  string `json:"id"`  // a hash, in 64 hexadecimal digits
+	Alt string `json:"alt"` // what it shows, for those who do not see it
 }
 
 // Source is where a text came from before it was on the shelf.
@@ -110,6 +126,8 @@ func (c Content) Problems() problem.List {
 	if c.Source != nil {
 		found = append(found, linkProblems(c.Source.Link)...)
 	}
+	c.pictureProblems(&found)
+	c.setProblems(&found)
 	c.namesOthers(&found)
 	c.labelProblems(&found)
 	c.blankProblems(&found)
@@ -163,6 +181,17 @@ func (c Content) texts(visit func(field, text string)) {
 		visit(at+"/default", b.Default.String())
 		visit(at+"/sample", b.Sample.String())
 	}
+	for _, name := range slices.Sorted(maps.Keys(c.Answers)) {
+		at := problem.Pointer("answers", name)
+		visit(at, name)
+		items, many := c.Answers[name].Items()
+		for i, item := range items {
+			visit(at+problem.Pointer(i), item)
+		}
+		if !many {
+			visit(at, c.Answers[name].String())
+		}
+	}
 	for i, s := range c.Steps {
 		at := problem.Pointer("steps", i)
 		visit(at+"/model", s.Model)
@@ -188,6 +217,45 @@ func (c Content) namesOthers(found *problem.List) {
 		if !fill.IsSlug(s) {
 			found.Add(problem.Pointer("sheets", i), "slug", "%s", badSlug(s))
 		}
+	}
+}
+
+// setProblems says what is wrong with what a sheet answers, or a prompt wants a sheet of.
+// Whether the answers hold is for checks: a draft may have them half written.
+func (c Content) setProblems(found *problem.List) {
+	for i, name := range c.SheetOf {
+		at := problem.Pointer("sheet_of", i)
+		switch {
+		case !fill.IsSlug(name):
+			found.Add(at, "set", "%.80q is no question set; write its name, as in sheet_of: [audience]", name)
+		case slices.Contains(c.SheetOf[:i], name):
+			found.Add(at, "twice", "a sheet of %s is wanted twice; keep one", name)
+		}
+	}
+	if len(c.SheetOf) > 0 && c.Kind != Prompt && c.Kind != "" {
+		found.Add("/sheet_of", "kind", "a %s wants no sheet; only a prompt does", c.Kind)
+	}
+	if c.Set == "" {
+		if len(c.Answers) > 0 {
+			found.Add("/answers", "set", "there are answers and no question set; name the set that they answer, as in set: audience@2")
+		}
+		return
+	}
+	if c.Kind != Sheet {
+		found.Add("/set", "kind", "a %s answers no question set; only a sheet does", c.Kind)
+	}
+	if _, _, ok := sheet.ParseRef(c.Set); !ok {
+		found.Add("/set", "set", "%.80q is no version of a question set; write its name and version, as in set: audience@2", c.Set)
+	}
+	if c.Plain {
+		found.Add("/plain", "set", "a sheet that answers a question set has marks in its text as others do; leave plain out")
+	}
+	size := 0
+	for name, v := range c.Answers {
+		size += len(name) + len(v.String())
+	}
+	if size > sheet.MostAnswers {
+		found.Add("/answers", "size", "the answers have %d bytes; together they have at most %d", size, sheet.MostAnswers)
 	}
 }
 
@@ -224,8 +292,9 @@ func (c Content) blankProblems(found *problem.List) {
 	}
 }
 
-// Parsed is the content as the source of a filling. Its error is a
-// [problem.List].
+// Parsed is the content as the source of a filling: of a sheet with a question set, its
+// answers and then its body. Its error is a [problem.List]; that a set's questions were not
+// read along is one too.
 func (c Content) Parsed(slug string, version int) (fill.Source, error) {
 	src := fill.Source{Ref: fill.Ref{Entry: slug, Version: version}, Blanks: c.Blanks, Language: c.Language}
 	if c.Plain {
@@ -234,7 +303,72 @@ func (c Content) Parsed(slug string, version int) (fill.Source, error) {
 	}
 	text, err := fill.Parse(c.Body)
 	src.Text = text
-	return src, err
+	if err != nil || c.Set == "" {
+		return src, err
+	}
+	return c.answered(src)
+}
+
+// answered puts a sheet's answers before its own text.
+func (c Content) answered(src fill.Source) (fill.Source, error) {
+	if c.Questions == nil || c.Questions.Ref() != c.Set {
+		return src, problem.List{{Field: "/set", Code: "set", Message: "the questions of " + c.Set + " are not at hand"}}
+	}
+	held, wrong := c.Questions.Hold(c.Answers)
+	if wrong != nil {
+		return src, wrong
+	}
+	src.Answers, src.Asks = held, []string{}
+	for _, q := range c.Questions.Questions() {
+		src.Asks = append(src.Asks, q.Name)
+	}
+	words := c.Questions.Markdown(held, c.Language)
+	if c.Body != "" {
+		words += "\n"
+	}
+	src.Text = src.Text.After(words)
+	return src, nil
+}
+
+// Facts gives the answers of sheets that the text puts in place. Of a text with faults
+// there is nothing.
+func (c Content) Facts() []fill.Fact {
+	if c.Plain {
+		return nil
+	}
+	text, err := fill.Parse(c.Body)
+	if err != nil {
+		return nil
+	}
+	return text.Facts()
+}
+
+// Answered says whether a sheet has an answer to a question of its set.
+func (c Content) Answered(question string) bool {
+	if c.Questions == nil {
+		return false
+	}
+	_, asked := c.Questions.Question(question)
+	v, given := c.Answers[question]
+	return asked && given && !v.IsEmpty()
+}
+
+// Named gives what the text itself names: the entries that it includes, and the sheets of
+// which it has a fact. Of a text with faults there is nothing.
+func (c Content) Named() (includes, facts []fill.Ref) {
+	if c.Plain {
+		return nil, nil
+	}
+	text, err := fill.Parse(c.Body)
+	if err != nil {
+		return nil, nil
+	}
+	for _, f := range text.Facts() {
+		if ref := (fill.Ref{Entry: f.Slug, Version: f.Version}); !slices.Contains(facts, ref) {
+			facts = append(facts, ref)
+		}
+	}
+	return text.Includes(), facts
 }
 
 // ParseSlug gives s as a slug, or says what a slug is.
@@ -305,4 +439,25 @@ func BodyProblems(body string) problem.List {
 		found.Add("/body", "size", "the text has %d bytes, and %d (256 KiB) are the most", len(body), MaxBody)
 	}
 	return found
+}
+
+const mostAlt = 300 // characters
+
+func (c Content) pictureProblems(found *problem.List) {
+	if len(c.Pictures) > MostPictures {
+		found.Add("/pictures", "size", "there are %d pictures; there are at most %d", len(c.Pictures), MostPictures)
+	}
+	for i, p := range c.Pictures {
+		at := problem.Pointer("pictures", i)
+		if len(p.ID) != 64 || strings.Trim(p.ID, "0123456789abcdef") != "" {
+			found.Add(at+"/id", "picture", "%q is no picture; bring it first, and name it by the id that it gets", p.ID)
+		}
+		*found = append(*found, problem.Text(at+"/alt", p.Alt)...)
+		switch n := utf8.RuneCountInString(p.Alt); {
+		case strings.TrimSpace(p.Alt) == "":
+			found.Add(at+"/alt", "missing", "say what picture %d shows, for those who do not see it", i+1)
+		case n > mostAlt:
+			found.Add(at+"/alt", "size", "what picture %d shows is said in %d characters; there are at most %d", i+1, n, mostAlt)
+		}
+	}
 }

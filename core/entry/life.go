@@ -80,6 +80,9 @@ const (
 	Transfer Action = "transfer" // to another owner
 	Accept   Action = "accept"   // what another would transfer
 	Answer   Action = "answer"   // a comment
+
+	AnswerReport Action = "answer-report" // what somebody said of how it went
+	Compare      Action = "compare"       // with where it came from, which has moved on
 )
 
 // Recorded is the action's word in the record of changes and in the events that
@@ -111,7 +114,7 @@ func Told(recorded string) (forAll, told bool) {
 
 // ToldToAll gives the recorded actions that everyone who follows an entry is told of.
 func ToldToAll() (actions []string) {
-	for _, a := range []Action{Publish, Retire, Restore, Unpublish} {
+	for _, a := range []Action{Publish, Retire, Restore, Unpublish, AnswerReport} {
 		actions = append(actions, a.Recorded())
 	}
 	return actions
@@ -193,6 +196,8 @@ type Status struct {
 	Deputy  int64   // 0 without one
 	Writers []int64 // who wrote any of the open version's text
 
+	Private bool // it is its owner's alone
+
 	Approvers []int64 // who has approved the open version
 	Lately    bool    // what is on the shelf was published within UnpublishWithin
 }
@@ -266,9 +271,13 @@ func Actions(actor Actor, s Status) []Action {
 	return actions
 }
 
-// LooksAfter says whether actor answers for an entry: its owner, its deputy, a curator.
+// LooksAfter says whether actor answers for an entry: its owner, its deputy, a curator; of
+// one that is its owner's alone, only they.
 // A reader answers for none, whatever stood there before they became one.
 func LooksAfter(actor Actor, s Status) bool {
+	if s.Private {
+		return actor.ID == s.Owner && actor.Role.Includes(Contributor)
+	}
 	return actor.Role == Curator || actor.Role.Includes(Contributor) && (actor.ID == s.Owner || actor.ID == s.Deputy && s.Deputy != 0)
 }
 
@@ -324,7 +333,7 @@ func past(a Action) string {
 // MaySeeDrafts says whether actor may see an entry's versions that were never
 // published.
 func MaySeeDrafts(actor Actor, s Status) bool {
-	return actor.Role.Includes(Reviewer) || LooksAfter(actor, s)
+	return actor.Role.Includes(Reviewer) && !s.Private || LooksAfter(actor, s)
 }
 
 // IsState says whether versions can be in a state of that name.

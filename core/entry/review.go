@@ -3,6 +3,7 @@ package entry
 import (
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"time"
 
@@ -28,6 +29,10 @@ type ReviewRule struct {
 	Labels      map[string][]string `json:"labels,omitempty"`
 	Approvals   int                 `json:"approvals"`
 	From        []From              `json:"from,omitempty"` // one approval each from such a person
+
+	// Trial is what a trial of exactly the text must have reached before it is reviewed: the
+	// lower bound of its pass rate, over 0 and under 1. 0 is none.
+	Trial float64 `json:"trial,omitempty"`
 }
 
 // From is whom an approval has to come from: someone of at least a role, of a
@@ -52,6 +57,7 @@ func (f From) Words() string {
 type Need struct {
 	Approvals int
 	From      []From
+	Trial     float64 // of exactly the text, before it is reviewed; 0 is none
 }
 
 // Approver is someone who has approved a version.
@@ -71,6 +77,7 @@ func (r Reviewing) Need(kind Kind, departments []string, labels map[string][]str
 			continue
 		}
 		need.Approvals = max(need.Approvals, rule.Approvals)
+		need.Trial = max(need.Trial, rule.Trial)
 		for _, f := range rule.From {
 			if !slices.Contains(need.From, f) {
 				need.From = append(need.From, f)
@@ -89,7 +96,7 @@ func (n Need) And(other Need) Need {
 			from = append(from, f)
 		}
 	}
-	return Need{max(n.Approvals, other.Approvals, len(from)), from}
+	return Need{max(n.Approvals, other.Approvals, len(from)), from, max(n.Trial, other.Trial)}
 }
 
 func (r ReviewRule) holds(kind Kind, departments []string, labels map[string][]string) bool {
@@ -168,6 +175,9 @@ func (r Reviewing) Problems(terms map[string][]string, mayReview func(name strin
 		at := problem.Pointer("review", "rules", i)
 		if rule.Approvals < 1 || rule.Approvals > 9 {
 			found.Add(at+"/approvals", "range", "%d approvals are asked for; it takes 1 to 9", rule.Approvals)
+		}
+		if math.IsNaN(rule.Trial) || rule.Trial < 0 || rule.Trial >= 1 {
+			found.Add(at+"/trial", "range", "a trial is to reach %g; that is over 0 and under 1, or 0 for none", rule.Trial)
 		}
 		for k, kind := range rule.Kinds {
 			if !slices.Contains(Kinds(), kind) {

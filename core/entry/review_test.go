@@ -19,13 +19,13 @@ func TestNeed(t *testing.T) {
 		labels     map[string][]string
 		want       Need
 	}{
-		"no rule holds":                {Prompt, "laboratory", nil, Need{1, nil}},
-		"a label":                      {Prompt, "", map[string][]string{"department": {"x", "regulatory-affairs"}}, Need{2, []From{regs}}},
-		"a kind and a department":      {Snippet, "laboratory", nil, Need{2, []From{lab, regs}}},
-		"a kind of another department": {Snippet, "procurement", nil, Need{1, nil}},
+		"no rule holds":                {Prompt, "laboratory", nil, Need{1, nil, 0}},
+		"a label":                      {Prompt, "", map[string][]string{"department": {"x", "regulatory-affairs"}}, Need{2, []From{regs}, 0}},
+		"a kind and a department":      {Snippet, "laboratory", nil, Need{2, []From{lab, regs}, 0}},
+		"a kind of another department": {Snippet, "procurement", nil, Need{1, nil, 0}},
 		"two rules": {Snippet, "laboratory", map[string][]string{"department": {"regulatory-affairs"}},
-			Need{2, []From{regs, lab}}},
-		"the most approvals": {Relay, "", nil, Need{3, nil}},
+			Need{2, []From{regs, lab}, 0}},
+		"the most approvals": {Relay, "", nil, Need{3, nil, 0}},
 	} {
 		got := r.Need(c.kind, []string{"elsewhere", c.department}, c.labels)
 		if got.Approvals != c.want.Approvals || !slices.Equal(got.From, c.want.From) {

@@ -101,6 +101,9 @@ func (v Value) Equal(w Value) bool {
 	return v.many == w.many && v.text == w.text && slices.Equal(v.list, w.list)
 }
 
+// IsEmpty says whether the value counts as not given: no text, or a list without items.
+func (v Value) IsEmpty() bool { return v.empty() }
+
 // empty says whether the value counts as not given.
 func (v Value) empty() bool { return v.text == "" && len(v.list) == 0 }
 

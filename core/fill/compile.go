@@ -2,6 +2,7 @@ package fill
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"goldshelf/core/problem"
@@ -157,6 +158,8 @@ func (c *compiler) nodes(sc *scope, nodes []Node) {
 			c.repeat(sc, n)
 		case *Include:
 			c.included(sc, n)
+		case *Fact:
+			c.fact(sc, n)
 		case *Earlier:
 			c.report(sc, n.pos, "from", "from %s stands for a step of a relay, and this text is in none; use a blank here and give it the step's result in the relay", n.Step)
 		}
@@ -283,6 +286,30 @@ func (c *compiler) included(sc *scope, n *Include) {
 	c.emit(op{kind: opLeave})
 }
 
+// fact puts one answer of a sheet in place: a value, whose marks are text.
+func (c *compiler) fact(sc *scope, n *Fact) {
+	if c.include < 0 {
+		c.include = n.pos
+		defer func() { c.include = -1 }()
+	}
+	in, ok := c.lookUp(sc, Ref{n.Slug, n.Version}, n.pos, "fact")
+	if !ok {
+		return
+	}
+	v, answered := in.src.Answers[n.Question]
+	switch {
+	case in.src.Asks == nil:
+		c.report(sc, n.pos, "fact", "%s is no sheet that answers a question set; name one that does, or include %s as a whole", n.Slug, n.Slug)
+	case !slices.Contains(in.src.Asks, n.Question):
+		c.report(sc, n.pos, "fact", "%s asks no question %s; it asks %s", name(in.src.Ref), n.Question, strings.Join(in.src.Asks, ", "))
+	case !answered || v.empty():
+		c.report(sc, n.pos, "fact", "%s has not answered %s; answer it there, or write it here", name(in.src.Ref), n.Question)
+	default:
+		from := c.from(From{Entry: in.src.Entry, Version: in.src.Version, Fact: n.Question})
+		c.emit(op{kind: opFact, text: Listed(v, sc.src.Language), from: from, ref: c.ref(in.src.Ref)})
+	}
+}
+
 // find gives what an include names, unless it is missing, closes a circle or
 // nests too deep.
 func (c *compiler) find(sc *scope, n *Include) (*included, bool) {
@@ -304,11 +331,15 @@ func (c *compiler) find(sc *scope, n *Include) (*included, bool) {
 		c.report(sc, n.pos, "size", "the text and what it includes have more than %d parts; include less", maxOps)
 		return nil, false
 	}
-	want := Ref{n.Slug, n.Version}
+	return c.lookUp(sc, Ref{n.Slug, n.Version}, n.pos, "include")
+}
+
+// lookUp gives what a mark names, unless it is not there.
+func (c *compiler) lookUp(sc *scope, want Ref, pos int, mark string) (*included, bool) {
 	in, known := c.cache[want]
 	if !known && c.failed == nil {
 		in = &included{}
-		if in.src, in.why = c.lookup(n.Slug, n.Version); in.why == nil {
+		if in.src, in.why = c.lookup(want.Entry, want.Version); in.why == nil {
 			in.ruler.Text = in.src.Text.src
 		} else if _, absent := in.why.(Absent); !absent {
 			c.failed = in.why
@@ -319,7 +350,7 @@ func (c *compiler) find(sc *scope, n *Include) (*included, bool) {
 		return nil, false
 	}
 	if in.why != nil {
-		c.report(sc, n.pos, "include", "%v", in.why)
+		c.report(sc, pos, mark, "%v", in.why)
 		return nil, false
 	}
 	return in, true

@@ -19,6 +19,7 @@ func TestGuidesExamples(t *testing.T) {
 	lib := shelf{
 		"reach":  source(t, "reach", 1, "Ask for {{name}},\nat any hour.\n"),
 		"tone@3": source(t, "tone", 3, "the old tone.\n"),
+		"facts":  sheetOf(t, "facts", 4),
 	}
 	blocks := example.FindAllStringSubmatch(string(guide), -1)
 	if len(blocks) < 6 {

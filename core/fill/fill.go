@@ -25,14 +25,18 @@ type Span struct {
 	From  *From `json:"from"`  // shared, not to be changed
 }
 
-// From is the origin of a stretch of text: an entry's own words, or the value
-// of one of its blanks.
+// From is the origin of a stretch of text: an entry's own words, the value of one of its
+// blanks, or one answer of a sheet.
 type From struct {
 	Entry   string `json:"entry"`             // slug; empty for a text that is not saved
 	Version int    `json:"version"`           // 0 for a text that is not saved
 	Blank   string `json:"blank,omitempty"`   // the blank whose value stands here
 	Default bool   `json:"default,omitempty"` // the value is a default, not one that was given
+	Fact    string `json:"fact,omitempty"`    // the question of the sheet whose answer stands here
 }
+
+// own says whether the stretch is an entry's own words.
+func (f *From) own() bool { return f.Blank == "" && f.Fact == "" }
 
 // Ref names one version of one entry.
 type Ref struct {
@@ -66,6 +70,10 @@ type Source struct {
 	Text     *Text
 	Blanks   []Blank
 	Language string // BCP 47; empty is English
+	// Answers are what a sheet says, by its questions' names; Asks are these names, in order.
+	// Of what is no sheet, or has no question set, both are nil.
+	Answers map[string]Value
+	Asks    []string
 }
 
 // Field names used in problems.

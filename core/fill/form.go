@@ -49,6 +49,7 @@ const (
 	opEnter               // begin an included entry; text is the indentation of a lone include
 	opLeave               // end it
 	opLayer               // begin a layer
+	opFact                // put an answer of a sheet in place
 )
 
 // op is one step. Jumps are indices of ops.
@@ -61,6 +62,7 @@ type op struct {
 	item  int // opEach: the item's slot
 	from  int // index into froms; opEnter and opLayer: index into refs
 	dflt  int // opHole: index into froms for a default
+	ref   int // opFact: index into refs of the sheet
 	jump  int
 	text  string
 	test  string // "", "is" or "has"

@@ -124,6 +124,8 @@ func scanMark(p *parser) state {
 		return scanEnd
 	case "from":
 		return scanFrom
+	case "fact":
+		return p.factOrHole(start)
 	case "as", "or", "is", "has", "not":
 		return p.fail(start, "mark", "found the word %q where a blank's name should be; it has a meaning of its own, so choose another name", word)
 	case "":
@@ -174,15 +176,9 @@ func scanInclude(p *parser) state {
 	if !IsSlug(in.Slug) {
 		return p.fail(start, "slug", "found %q after include; a slug has 2 to 64 lower-case letters, digits and hyphens, and begins with a letter or digit", short(in.Slug))
 	}
-	if p.at < len(p.src) && p.src[p.at] == '@' {
-		p.at++
-		start := p.at
-		digits := p.word()
-		n, err := strconv.Atoi(digits)
-		if err != nil || n < 1 || n > 1<<30 {
-			return p.fail(start, "version", "found %s after @; a version is a whole number from 1, as in {{include %s@3}}", quoteOr(digits, p.found()), in.Slug)
-		}
-		in.Version = n
+	var ok bool
+	if in.Version, ok = p.pin("include " + in.Slug); !ok {
+		return p.recover()
 	}
 	for p.space(); !p.closing(); p.space() {
 		if !p.given(in) {
@@ -190,6 +186,59 @@ func scanInclude(p *parser) state {
 		}
 	}
 	return p.node(in, &in.mark, indents)
+}
+
+// pin reads the version that follows a slug, if one does; 0 where none does. Mark is what
+// stands in the mark before it.
+func (p *parser) pin(mark string) (version int, ok bool) {
+	if p.at >= len(p.src) || p.src[p.at] != '@' {
+		return 0, true
+	}
+	p.at++
+	start := p.at
+	digits := p.word()
+	n, err := strconv.Atoi(digits)
+	if err != nil || n < 1 || n > 1<<30 {
+		p.fault(start, "version", "found %s after @; a version is a whole number from 1, as in {{%s@3}}", quoteOr(digits, p.found()), mark)
+		return 0, false
+	}
+	return n, true
+}
+
+// factOrHole reads what follows the word fact: an answer of a sheet, or nothing but what
+// may follow a blank's name, and then fact is the name.
+func (p *parser) factOrHole(start int) state {
+	after := p.at
+	p.space()
+	if p.closing() || p.keyword("or") {
+		p.at = after
+		return p.hole(start, "fact")
+	}
+	return scanFact
+}
+
+func scanFact(p *parser) state {
+	start := p.at
+	f := &Fact{Slug: p.word()}
+	switch {
+	case f.Slug == "":
+		return p.fail(start, "fact", "found %s after fact; name a sheet and a question, as in {{fact larkfen-facts households}}", p.found())
+	case !IsSlug(f.Slug):
+		return p.fail(start, "slug", "found %q after fact; a slug has 2 to 64 lower-case letters, digits and hyphens, and begins with a letter or digit", short(f.Slug))
+	}
+	var ok bool
+	if f.Version, ok = p.pin("fact " + f.Slug); !ok {
+		return p.recover()
+	}
+	p.space()
+	start = p.at
+	if f.Question = p.word(); f.Question == "" {
+		return p.fail(start, "fact", "found %s after fact %s; name the question that it answers, as in {{fact %s households}}", p.found(), f.Slug, f.Slug)
+	}
+	if !p.isName(start, f.Question) {
+		return p.recover()
+	}
+	return p.node(f, &f.mark, keepsLine)
 }
 
 // given reads one name=value of an include.

@@ -247,6 +247,9 @@ func (r *runner) run() error {
 			r.leave()
 		case opLayer:
 			r.layer(o)
+		case opFact:
+			r.used[o.ref] = true
+			r.put(o.text, o.from)
 		}
 	}
 	if r.over {
@@ -325,6 +328,15 @@ func (r *runner) hole(o *op, v *val) {
 	}
 }
 
+// Listed writes a value as it stands in a text: a list as "a, b and c", with the word of
+// the language (BCP 47; empty is English).
+func Listed(v Value, language string) string {
+	if items, many := v.Items(); many {
+		return listed(items, andIn(language))
+	}
+	return v.String()
+}
+
 // listed writes items as "a, b and c".
 func listed(items []string, and string) string {
 	if len(items) < 2 {
@@ -359,7 +371,7 @@ func (r *runner) leave() {
 	top := r.frames[len(r.frames)-1]
 	r.frames = r.frames[:len(r.frames)-1]
 	r.indent = top.indent
-	if len(r.Text) > top.start && r.Spans[len(r.Spans)-1].From.Blank == "" {
+	if len(r.Text) > top.start && r.Spans[len(r.Spans)-1].From.own() {
 		r.dropLineEnd(top.start)
 	}
 }

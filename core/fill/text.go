@@ -69,6 +69,14 @@ type Include struct {
 	Alone   bool
 }
 
+// Fact puts one answer of a sheet in place.
+type Fact struct {
+	mark
+	Slug     string
+	Version  int // 0 follows the published version
+	Question string
+}
+
 // Given is a value that an include gives to a blank of what it includes:
 // a literal, or the value of a blank of the including text.
 type Given struct {
@@ -187,6 +195,31 @@ func marks(nodes []Node, visit func(start, end int)) {
 			visit(n.Pos(), n.End())
 		}
 	}
+}
+
+// After gives the text with others' words before it, which stand for themselves. It prints
+// as it did: they are no part of what was parsed.
+func (t *Text) After(words string) *Text {
+	if words == "" {
+		return t
+	}
+	return &Text{src: t.src, nodes: append([]Node{&Literal{Text: words}}, t.nodes...)}
+}
+
+// Facts gives the answers of sheets that the text puts in place, each once, as written.
+func (t *Text) Facts() []Fact {
+	var facts []Fact
+	seen := map[Fact]bool{}
+	t.Walk(func(n Node) {
+		if f, ok := n.(*Fact); ok {
+			one := Fact{Slug: f.Slug, Version: f.Version, Question: f.Question}
+			if !seen[one] {
+				seen[one] = true
+				facts = append(facts, one)
+			}
+		}
+	})
+	return facts
 }
 
 // Includes gives what the text includes directly, each once, as written.

@@ -35,7 +35,10 @@ func (p Problem) String() string {
 		if b.Len() > 0 {
 			b.WriteString(" ")
 		}
-		fmt.Fprintf(&b, "line %d, column %d", p.Line, p.Column)
+		fmt.Fprintf(&b, "line %d", p.Line)
+		if p.Column > 0 {
+			fmt.Fprintf(&b, ", column %d", p.Column)
+		}
 	}
 	if b.Len() > 0 {
 		b.WriteString(": ")

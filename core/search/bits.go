@@ -1,9 +1,19 @@
 package search
 
-import "math/bits"
+import (
+	"math/bits"
+	"slices"
+)
 
 // bitset is a set of documents, by number. It is as long as the largest one in it needs.
 type bitset []uint64
+
+// empty gives a set without any, in the place of another one, that has room for so many.
+func empty(b bitset, room int) bitset {
+	b = slices.Grow(b[:0], room/64)[:room/64]
+	clear(b)
+	return b
+}
 
 func (b *bitset) add(n uint32) {
 	for int(n/64) >= len(*b) {

@@ -7,7 +7,10 @@ import (
 )
 
 // Found says which words of a text are what was looked for.
-type Found struct{ words map[string]foundWord }
+type Found struct {
+	words   map[string]foundWord
+	lengths [256]uint64 // of the words that begin with a byte, a bit each
+}
 
 type foundWord struct {
 	weight float32
@@ -36,6 +39,24 @@ func (s *search) foundWords() map[string]foundWord {
 	return all
 }
 
+func newFound(words map[string]foundWord) Found {
+	f := Found{words: words}
+	for w := range words {
+		f.lengths[w[0]] |= 1 << (len(w) % 64)
+	}
+	return f
+}
+
+// word gives what is known of a word. Most are told apart by how they begin and how long
+// they are.
+func (f *Found) word(w []byte) (foundWord, bool) {
+	if f.lengths[w[0]]&(1<<(len(w)%64)) == 0 {
+		return foundWord{}, false
+	}
+	found, is := f.words[string(w)]
+	return found, is
+}
+
 // eachForm gives every word that will do for a need by itself, or was typed, and how much
 // it counts.
 func (n need) eachForm(do func(word int32, factor float32)) {
@@ -52,12 +73,12 @@ func (n need) eachForm(do func(word int32, factor float32)) {
 }
 
 // Marks gives the words of texts that were looked for, each once and as it stands there.
-func (f Found) Marks(texts ...string) []string {
+func (f *Found) Marks(texts ...string) []string {
 	var all []string
 	seen := map[string]bool{}
 	for _, text := range texts {
 		eachWord(text, func(w []byte, start, end int) {
-			if f.words[string(w)].weight > 0 && !seen[text[start:end]] {
+			if _, is := f.word(w); is && !seen[text[start:end]] {
 				seen[text[start:end]] = true
 				all = append(all, text[start:end])
 			}
@@ -70,19 +91,20 @@ const passageLength = 160 // characters, about
 
 // Passage gives the part of a text in which most of what was looked for stands that is
 // not in what is shown anyway; or nothing. It is a line of it, or some 160 characters.
-func (f Found) Passage(shown, body string) string {
+func (f *Found) Passage(shown, body string) string {
 	seen := map[string]bool{} // by what their forms have in common
 	eachWord(shown, func(w []byte, _, _ int) {
-		if found, is := f.words[string(w)]; is {
+		if found, is := f.word(w); is {
 			seen[found.stem] = true
 		}
 	})
+	most := f.most(seen)
 	best, bestAt, from := float32(0), -1, ""
 	for line := range strings.Lines(body) {
 		sum, first := float32(0), -1
 		var here []string
 		eachWord(line, func(w []byte, start, _ int) {
-			found, is := f.words[string(w)]
+			found, is := f.word(w)
 			if is && !seen[found.stem] && !slices.Contains(here, found.stem) {
 				here = append(here, found.stem)
 				sum += found.weight
@@ -94,11 +116,27 @@ func (f Found) Passage(shown, body string) string {
 		if sum > best {
 			best, bestAt, from = sum, first, line
 		}
+		if best >= most {
+			break
+		}
 	}
 	if bestAt < 0 {
 		return ""
 	}
 	return excerpt(from, bestAt)
+}
+
+// most is what a line can hold at most of what has not been seen, a little less for the
+// order in which it is added up.
+func (f *Found) most(seen map[string]bool) (sum float32) {
+	of := map[string]float32{}
+	for _, w := range f.words {
+		if !seen[w.stem] && w.weight > of[w.stem] {
+			sum += w.weight - of[w.stem]
+			of[w.stem] = w.weight
+		}
+	}
+	return sum * 0.999
 }
 
 // excerpt cuts a line to about 160 characters around a byte of it.

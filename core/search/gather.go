@@ -1,86 +1,124 @@
 package search
 
 import (
+	"cmp"
 	"math"
+	"math/bits"
 	"slices"
 )
 
-// gather adds up, for every document, what its words count, a block after the other. It
-// gives the most that any visible document covers of the query, and whether none has all.
-func (s *search) gather(visible bitset) (best float32, partial bool) {
+// gather adds up, for every visible document that may be a hit, what its words count, a
+// block after the other. These are, if strict, the documents that have all of what was
+// asked for, or a word of it in the title, and else those that have any of it. It gives the
+// most that one of them covers of the query, and whether one has all.
+func (s *search) gather(visible bitset, strict bool) (best float32, complete bool) {
+	s.all = 0
+	room := (len(s.docs) + blockLength - 1) / blockLength * blockLength
 	for i := range s.needs {
 		n := &s.needs[i]
-		n.streams = s.streams(n)
+		n.streams, n.met = s.streams(n), empty(n.met, room)
 		n.weight = s.rarity(n) * n.factor
 		if !n.small {
 			s.all += n.weight
 		}
 	}
-	partial = true
-	wanted := s.wanted()
-	for from := 0; from < len(s.docs); from += blockLength {
-		to := min(from+blockLength, len(s.docs))
-		clear(s.score[from:to])
-		clear(s.cover[from:to])
-		clear(s.has[from:to])
-		for i := range s.needs {
-			n := &s.needs[i]
-			found := false
-			for k := range n.streams {
-				found = n.streams[k].read(uint32(from), uint32(to), &s.block) || found
-			}
-			if found {
-				s.addUp(from, to, 1<<i, n)
-			}
-		}
-		for n := from; n < to; n++ {
-			if has := s.has[n]; has != 0 && (s.cover[n] > best || partial && has&wanted == wanted) && visible.has(uint32(n)) {
-				best = max(best, s.cover[n])
-				partial = partial && has&wanted != wanted
-			}
-		}
+	s.seen, s.titled = empty(s.seen, room), empty(s.titled, room)
+	for len(s.blocks) < len(s.needs) {
+		s.blocks = append(s.blocks, new(block))
 	}
-	return best, partial
+	for from := 0; from < room; from += blockLength {
+		some := 0
+		for i := range s.needs {
+			s.blocks[i].read(s.needs[i].streams, uint32(from))
+		}
+		for i := from / 64; i < min((from+blockLength)/64, len(visible)); i++ {
+			may, all := s.candidates(i, visible[i], strict)
+			complete = complete || all
+			s.seen[i] = may
+			some += bits.OnesCount64(may)
+		}
+		best = max(best, s.addUp(from, some))
+	}
+	return best, complete
 }
 
-// addUp adds what a need found in a block to what was found before.
-func (s *search) addUp(from, to int, bit uint32, n *need) {
-	score, cover, has := s.score[from:to], s.cover[from:to], s.has[from:to]
-	for d := range score {
-		now := s.block.now[d]
-		if now == 0 {
-			continue
-		}
-		how := s.block.how[d]
-		s.block.now[d], s.block.how[d] = 0, 0
-		score[d] += n.weight * now
-		mark := uint32(seen)
-		if how >= meant {
-			mark |= bit
-			if now >= inTitle/2 && !n.small {
-				mark |= titled
-			}
-		}
-		has[d] |= mark
-		if !n.small { // else it counts, but is not what was asked for
-			cover[d] += n.weight * how
+// candidates gives those of 64 documents that may be hits, and whether one has all of what
+// was asked for.
+func (s *search) candidates(at int, visible uint64, strict bool) (may uint64, complete bool) {
+	in := at % (blockLength / 64)
+	all := visible
+	for i := range s.needs {
+		n, b := &s.needs[i], s.blocks[i]
+		may |= b.met[in] | b.near[in]
+		if !n.small {
+			n.met[at] = b.met[in]
+			all &= b.met[in]
+			s.titled[at] |= b.titled[in]
 		}
 	}
+	complete = all&may != 0
+	if strict {
+		may &= all | s.titled[at]
+	}
+	return may & visible, complete
+}
+
+// many is how many documents of a block have to be looked at before it is less work to go
+// through all of it.
+const many = blockLength / 5
+
+// addUp adds what the needs found of some of the documents from one on that may be hits,
+// and gives the most that one covers of the query.
+func (s *search) addUp(from, some int) (best float32) {
+	found := (*[blockLength]found)(s.found[from:])
+	clear(found[:])
+	for i := range s.needs {
+		n, b := &s.needs[i], s.blocks[i]
+		covers := n.weight
+		if n.small { // it counts, but is not what was asked for
+			covers = 0
+		}
+		switch {
+		case b.clean || some == 0:
+		case some > many:
+			for k := range found {
+				f := &found[k]
+				f.score += n.weight * math.Float32frombits(b.now[k])
+				f.cover += covers * math.Float32frombits(b.how[k])
+			}
+		default:
+			for word := range blockLength / 64 {
+				for may := s.seen[from/64+word]; may != 0; may &= may - 1 {
+					k := word*64 + bits.TrailingZeros64(may)
+					found[k].score += n.weight * math.Float32frombits(b.now[k])
+					found[k].cover += covers * math.Float32frombits(b.how[k])
+				}
+			}
+		}
+	}
+	for word := range blockLength / 64 {
+		for may := s.seen[from/64+word]; may != 0; may &= may - 1 {
+			best = max(best, found[word*64+bits.TrailingZeros64(may)].cover)
+		}
+	}
+	return best
 }
 
 // stream gives the documents that have a form of a word, one after the other.
 type stream struct {
 	data   []byte
-	doc    uint32 // the next one, if there is one
+	at     int    // in data
+	doc    uint32 // the next one
 	impact byte
-	more   bool
 	weight float32 // of an impact of one
 	how    float32
 	only   bitset // none others, if it is not nil
 	least  byte   // impact: what is far off counts in titles and summaries alone
 }
 
-// streams gives every form of every alternative of a need.
+const noMore = math.MaxUint32 // documents
+
+// streams gives every form of every alternative of a need, what does best for it last.
 func (s *search) streams(n *need) (all []stream) {
 	for _, alt := range n.alts {
 		usual, only := alt.words[0], bitset(nil)
@@ -93,29 +131,30 @@ func (s *search) streams(n *need) (all []stream) {
 			if one.how < meant {
 				one.least = inSummary * impactUnit
 			}
-			one.next()
+			one.doc, one.impact, one.at = next(0, one.data, 0)
 			all = append(all, one)
 		}
 	}
+	slices.SortFunc(all, func(a, b stream) int { return cmp.Compare(a.how, b.how) })
 	return all
 }
 
-// together gives the documents that have a form of each word of an alternative. They are
-// counted by the most usual one, which tells least.
-func (s *search) together(alt alternative) (usual []form, all bitset) {
+// together gives of an alternative of several words the forms of the most usual one, which
+// tells least and by which it is counted, and the documents that have a form of each other.
+func (s *search) together(alt alternative) (usual []form, others bitset) {
 	words := slices.SortedFunc(slices.Values(alt.words), func(a, b []form) int { return s.having(a) - s.having(b) })
-	for i, forms := range words {
-		here := bitset{}
+	last := len(words) - 1
+	for i, forms := range words[:last] {
+		here := make(bitset, len(s.docs)/64+1)
 		for _, f := range forms {
-			s.words[f.word].posts.each(func(d uint32, _ byte) {
-				if i == 0 || all.has(d) {
-					here.add(d)
-				}
-			})
+			s.words[f.word].posts.mark(here)
 		}
-		all = here
+		if i > 0 {
+			here.and(others)
+		}
+		others = here
 	}
-	return words[len(words)-1], all
+	return words[last], others
 }
 
 // having is how many documents have forms of a word, each form counted by itself.
@@ -126,36 +165,43 @@ func (s *search) having(forms []form) (n int) {
 	return n
 }
 
-func (s *stream) next() {
-	if s.more = len(s.data) > 1; s.more {
-		s.doc, s.impact, s.data = next(s.doc, s.data)
+// read takes from streams what stands among the documents from one on.
+func (b *block) read(streams []stream, from uint32) {
+	if !b.clean {
+		*b = block{clean: true}
+	}
+	for i := range streams {
+		if s := &streams[i]; s.doc < from+blockLength {
+			s.read(from, b)
+		}
 	}
 }
 
-// read puts what stands between two documents into a block, and says whether anything did.
-func (s *stream) read(from, to uint32, b *block) (found bool) {
-	doc, impact, data, more := s.doc, s.impact, s.data, s.more
-	for more && doc < to {
+func (s *stream) read(from uint32, b *block) {
+	b.clean = false
+	how := math.Float32bits(s.how)
+	set, titled := &b.met, int(math.Ceil(float64(inTitle/2/s.weight))) // impact
+	if s.how < meant {
+		set, titled = &b.near, math.MaxInt
+	}
+	data, at, doc, impact := s.data, s.at, s.doc, s.impact
+	for doc < from+blockLength {
 		if impact >= s.least && (s.only == nil || s.only.has(doc)) {
-			at := (doc - from) % blockLength
-			if w := s.weight * float32(impact); w > b.now[at] {
-				b.now[at] = w
+			k := (doc - from) % blockLength
+			b.now[k] = max(b.now[k], math.Float32bits(s.weight*float32(impact)))
+			b.how[k] = how // none before did better
+			set[k/64] |= 1 << (k % 64)
+			if int(impact) >= titled {
+				b.titled[k/64] |= 1 << (k % 64)
 			}
-			if s.how > b.how[at] {
-				b.how[at] = s.how
-			}
-			found = true
 		}
-		if more = len(data) > 1; more {
-			if gap := data[0]; gap < 0x80 {
-				doc, impact, data = doc+uint32(gap), data[1], data[2:]
-			} else {
-				doc, impact, data = next(doc, data)
-			}
+		if at+1 < len(data) && data[at] < 0x80 {
+			doc, impact, at = doc+uint32(data[at]), data[at+1], at+2
+		} else {
+			doc, impact, at = next(doc, data, at)
 		}
 	}
-	s.doc, s.impact, s.data, s.more = doc, impact, data, more
-	return found
+	s.at, s.doc, s.impact = at, doc, impact
 }
 
 // root is how well something does for a word: better than it counts.
@@ -168,17 +214,17 @@ func root(factor float32) float32 { return float32(math.Sqrt(float64(factor))) }
 // that a document more or less changes no rank.
 func (s *search) rarity(n *need) float32 {
 	const tamed = 0.6
-	all, having := float64(len(s.docs)), float64(n.having)
+	having := n.having
 	if having == 0 {
-		var any bitset
-		for _, one := range n.streams {
-			for ; one.more; one.next() {
-				any.add(one.doc)
+		for _, alt := range n.alts {
+			rarest := len(s.docs)
+			for _, forms := range alt.words {
+				rarest = min(rarest, s.having(forms))
 			}
+			having = max(having, rarest)
 		}
-		having = float64(any.count())
 	}
-	having = min(having, all)
-	idf := math.Log((all-having+0.5)/(having+0.5) + 1)
+	all, some := float64(len(s.docs)), float64(min(having, len(s.docs)))
+	idf := math.Log((all-some+0.5)/(some+0.5) + 1)
 	return float32(max(0.25, math.Round(math.Pow(idf, tamed)*4)/4))
 }

@@ -5,6 +5,7 @@ package search
 
 import (
 	"cmp"
+	"hash/maphash"
 	"math"
 	"runtime"
 	"slices"
@@ -22,6 +23,7 @@ type Document struct {
 	Owner     string // the owner's name for signing in
 	OwnerName string
 	People    [2]int64 // owner and deputy, by id
+	Private   bool     // only the owner finds it
 	At        int64    // seconds since 1970: when it was published or, before that, saved
 	Uses      float64
 	Labels    []Label
@@ -41,11 +43,11 @@ type Label struct{ Facet, Term string }
 // (S. Robertson, H. Zaragoza, "The Probabilistic Relevance Framework", 2009, (3.15)), with
 // a fixed length for the usual one, so that what others say changes no rank.
 const (
-	inTitle   = 14
+	inTitle   = 17
 	inName    = 9
 	inSummary = 7
 	inExtra   = 2
-	inBody    = 3.2
+	inBody    = 3.8
 
 	saturation  = 1.2
 	byLength    = 0.4
@@ -63,12 +65,13 @@ type Index struct {
 	uses   []float32 // of each document, up to the last one that has any
 	dead   int
 	places map[int64]places
-	titles map[string][]uint32 // documents by their whole title
-	people map[int64][]uint32  // documents by who answers for them
-	owners map[string]string   // full names
+	titles []uint32           // of each document a hash of its whole title
+	people map[int64][]uint32 // documents by who answers for them
+	owners map[string]string  // full names
 
 	shelf  bitset   // what is published
 	newest bitset   // of each entry the newest
+	secret bitset   // what is its owner's alone
 	labels []bitset // by the number of a label
 	label  map[Label]int
 	named  []Label
@@ -101,7 +104,7 @@ const published = "published"
 // New gives an empty index.
 func New() *Index {
 	x := &Index{
-		vocabulary: newVocabulary(), places: map[int64]places{}, titles: map[string][]uint32{}, people: map[int64][]uint32{},
+		vocabulary: newVocabulary(), places: map[int64]places{}, people: map[int64][]uint32{},
 		owners: map[string]string{}, label: map[Label]int{}, rooms: make(chan *room, runtime.GOMAXPROCS(0)),
 	}
 	for range cap(x.rooms) {
@@ -139,6 +142,9 @@ func (x *Index) Replace(entries []int64, docs []Document) {
 	case many:
 		x.sortDocs()
 	}
+	if many {
+		x.trim()
+	}
 	x.number()
 	x.sortWords()
 }
@@ -175,9 +181,14 @@ func (x *Index) add(d Document) uint32 {
 		x.labels[x.numberOf(l)].add(n)
 	}
 	state := x.named[x.label[Label{"state", d.State}]].Term // one text for all
+	texts := d.Title + d.Slug                               // one text for both
 	x.docs = append(x.docs, doc{
-		id: d.ID, entry: d.Entry, people: d.People, at: d.At, open: !d.Shelf, state: state, title: d.Title, slug: d.Slug,
+		id: d.ID, entry: d.Entry, people: d.People, at: d.At, open: !d.Shelf, state: state,
+		title: texts[:len(d.Title)], slug: texts[len(d.Title):],
 	})
+	if d.Private {
+		x.secret.add(n)
+	}
 	if d.Uses > 0 {
 		x.uses = append(x.uses, make([]float32, int(n)+1-len(x.uses))...)
 		x.uses[n] = float32(d.Uses)
@@ -205,8 +216,7 @@ func (x *Index) enter(n uint32) {
 	if d.state == published {
 		x.shelf.add(n)
 	}
-	key := titleKey(d.title)
-	x.titles[key] = append(x.titles[key], n)
+	x.titles = append(x.titles, x.titleHash(titleKey(d.title)))
 	for _, p := range d.answering() {
 		x.people[p] = append(x.people[p], n)
 	}
@@ -227,7 +237,7 @@ func (x *Index) remove(n uint32) {
 	}
 	x.shelf.remove(n)
 	x.newest.remove(n)
-	without(x.titles, titleKey(d.title), n)
+	x.secret.remove(n)
 	for _, p := range d.answering() {
 		without(x.people, p, n)
 	}
@@ -246,6 +256,8 @@ func without[K comparable](lists map[K][]uint32, key K, n uint32) {
 }
 
 func titleKey(title string) string { return strings.Join(Words(title), " ") }
+
+func (x *Index) titleHash(key string) uint32 { return uint32(maphash.String(x.seed, key)) }
 
 func (x *Index) numberOf(l Label) int {
 	n, is := x.label[l]
@@ -310,6 +322,8 @@ func (x *Index) compact() {
 		old.each(func(n uint32) bool { set.add(to[n]); return true })
 		x.labels[i] = set
 	}
+	var secret bitset
+	x.secret.each(func(n uint32) bool { secret.add(to[n]); return true })
 	var uses []float32
 	for n, of := range x.uses {
 		if of > 0 && x.docs[n].id != 0 {
@@ -317,9 +331,9 @@ func (x *Index) compact() {
 			uses[to[n]] = of
 		}
 	}
-	x.docs, x.dead, x.shelf, x.newest, x.uses = alive, 0, nil, nil, uses
+	x.docs, x.dead, x.shelf, x.newest, x.secret, x.uses = alive, 0, nil, nil, secret, uses
 	clear(x.places)
-	clear(x.titles)
+	x.titles = x.titles[:0]
 	clear(x.people)
 	for n := range x.docs {
 		x.enter(uint32(n))
@@ -376,4 +390,16 @@ func (x *Index) touch(w []byte) int32 {
 
 func impact(weight float32) byte {
 	return byte(max(1, min(255, math.Round(float64(weight*impactUnit)))))
+}
+
+// SetUses says how much the entries of what is on the shelf are used. Those that are left
+// out are not.
+func (x *Index) SetUses(of map[int64]float64) {
+	x.uses = x.uses[:0]
+	for n, d := range x.docs {
+		if uses := of[d.entry]; uses > 0 && x.places[d.entry].shelf == uint32(n)+1 {
+			x.uses = append(x.uses, make([]float32, n+1-len(x.uses))...)
+			x.uses[n] = float32(uses)
+		}
+	}
 }

@@ -16,6 +16,7 @@ type need struct {
 	factor  float32 // of its weight
 	weight  float32
 	streams []stream
+	met     bitset // documents that have it, unless it is small
 }
 
 // alternative has for each of its words the forms that will do.

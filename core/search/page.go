@@ -30,7 +30,7 @@ func (s *search) page(hits bitset) []ranked {
 // best gives so many documents, those with the highest score first and else by title.
 func (s *search) best(hits bitset, most int) []uint32 {
 	compare := func(a, b uint32) int {
-		return cmp.Or(cmp.Compare(s.score[b], s.score[a]), cmp.Compare(s.order[a], s.order[b]))
+		return cmp.Or(cmp.Compare(s.found[b].score, s.found[a].score), cmp.Compare(s.order[a], s.order[b]))
 	}
 	var best []uint32
 	var last uint32 // of a full page
@@ -38,7 +38,7 @@ func (s *search) best(hits bitset, most int) []uint32 {
 	for i, word := range hits {
 		for ; word != 0; word &= word - 1 {
 			n := uint32(i*64 + bits.TrailingZeros64(word))
-			if full && (s.score[n] < s.score[last] || s.score[n] == s.score[last] && s.order[n] > s.order[last]) {
+			if full && (s.found[n].score < s.found[last].score || s.found[n].score == s.found[last].score && s.order[n] > s.order[last]) {
 				continue
 			}
 			if s.After != nil && s.place(n).compare(*s.After) <= 0 {
@@ -80,7 +80,7 @@ func (s *search) place(n uint32) Place {
 	case s.Newest:
 		p.Rank = float64(d.at)
 	case len(s.needs) > 0:
-		p.Rank = float64(s.score[n])
+		p.Rank = float64(s.found[n].score)
 	}
 	return p
 }

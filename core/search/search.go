@@ -10,7 +10,7 @@ import (
 // Sight is which documents a search may find.
 type Sight struct {
 	Shelf bool  // what is published, and nothing else
-	All   bool  // of each entry the newest version
+	All   bool  // of each entry the newest version, but for what is another's alone
 	Own   int64 // of the entries of this person the newest version, of others what is published
 }
 
@@ -79,14 +79,7 @@ type Hit struct {
 // Instead is the word that was taken for one that no document has.
 type Instead struct{ Typed, Taken string }
 
-// Beside a bit for each need a document has one that it was seen at all, and one that a
-// word stands in its title.
-const (
-	seen   = 1 << 31
-	titled = 1 << 30
-
-	meant = 0.7 // how well something has to do for a word, to be in its place
-)
+const meant = 0.7 // how well something has to do for a word, to be in its place
 
 // The share of a query's weight that a document has to have.
 const (
@@ -104,7 +97,7 @@ func (x *Index) Find(a Ask) (Result, error) {
 	if err := s.holding(matching); err != nil {
 		return Result{}, err
 	}
-	r := Result{Instead: s.instead, Found: Found{s.foundWords()}}
+	r := Result{Instead: s.instead, Found: newFound(s.foundWords())}
 	var hits bitset
 	r.Counts, hits = s.count(matching)
 	r.Total = hits.count()
@@ -132,24 +125,30 @@ type search struct {
 
 // room has what a search finds out of each document, by number.
 type room struct {
-	score, cover []float32
-	has          []uint32 // which needs, a bit each, and seen and titled
-	block        block
+	found  []found
+	seen   bitset   // it may be a hit
+	titled bitset   // a word of it stands in its title
+	blocks []*block // of each need
 }
 
-// block is what a search finds out of some documents that follow each other, of the need
-// that is being looked at: few enough for the processor to have them at hand.
+// found is what is found out of a document: its score, and what it covers of the query.
+type found struct{ score, cover float32 }
+
+// block is what a need finds out of some documents that follow each other: few enough for
+// the processor to have them at hand. Floats are kept as their bits, which are in the same
+// order.
 type block struct {
-	now, how [blockLength]float32 // what it counts, and how well it does
+	now, how          [blockLength]uint32      // what it counts, and how well it does
+	met, near, titled [blockLength / 64]uint64 // it has it, or what only counts a little
+	clean             bool                     // nothing is found
 }
 
 const blockLength = 2048
 
 func (x *Index) begin(a Ask) *search {
 	s := &search{Index: x, Ask: a, room: <-x.rooms}
-	if n := len(x.docs); len(s.score) < n {
-		n += n / 8
-		s.score, s.cover, s.has = make([]float32, n), make([]float32, n), make([]uint32, n)
+	if n := len(x.docs); len(s.found) < n {
+		s.found = make([]found, (n+n/8)/blockLength*blockLength+blockLength)
 	}
 	s.needs = s.takeApart()
 	return s
@@ -165,6 +164,12 @@ func (s *search) visible() bitset {
 		set = slices.Clone(s.shelf)
 	case s.All:
 		set = slices.Clone(s.newest)
+		set.without(s.secret)
+		for _, n := range s.people[s.Own] {
+			if s.secret.has(n) && s.docs[n].people[0] == s.Own && s.newest.has(n) {
+				set.add(n)
+			}
+		}
 	default:
 		set = slices.Clone(s.shelf)
 		for _, n := range s.people[s.Own] {
@@ -172,7 +177,7 @@ func (s *search) visible() bitset {
 			if at.open > 0 && at.shelf > 0 {
 				set.remove(at.shelf - 1)
 			}
-			if s.newest.has(n) {
+			if s.newest.has(n) && (!s.secret.has(n) || s.docs[n].people[0] == s.Own) {
 				set.add(n)
 			}
 		}
@@ -202,43 +207,44 @@ func (s *search) matching() (hits bitset, partial bool) {
 	if len(s.needs) == 0 {
 		return hits, false
 	}
-	wanted := s.wanted()
-	best, partial := s.gather(hits)
-	strict := !partial && s.countNeeds() < long
+	strict := s.countNeeds() < long
+	best, complete := s.gather(hits, strict)
+	if strict && !complete {
+		best, _ = s.gather(hits, false)
+	}
+	hits.and(s.seen)
 	share := 1 / max(s.all, 1e-9)
 	for i, word := range hits {
 		for rest := word; rest != 0; rest &= rest - 1 {
 			bit := bits.TrailingZeros64(rest)
 			n := i*64 + bit
-			has, least := s.has[n], best*enough
-			if has&titled != 0 {
-				least = best * enoughTitled
-			}
-			if has == 0 || s.cover[n] < least || strict && has&titled == 0 && has&wanted != wanted {
+			f := &s.found[n]
+			if f.cover < best*enough && (f.cover < best*enoughTitled || s.titled[i]&(1<<bit) == 0) {
 				word &^= 1 << bit
 			} else if s.all > 0 {
-				s.score[n] *= s.cover[n] * share
+				f.score *= f.cover * share
 				if n < len(s.uses) && s.uses[n] > 0 {
-					s.score[n] *= byUse(s.uses[n])
+					f.score *= byUse(s.uses[n])
 				}
 			}
 		}
 		hits[i] = word
 	}
-	for _, n := range s.titles[s.Whole] {
-		s.score[n] += exactTitle
-	}
-	return hits, partial
+	s.favourTitle(hits)
+	return hits, !complete
 }
 
-// wanted has a bit for each need that is missed where it is not there.
-func (s *search) wanted() (bits uint32) {
-	for i, n := range s.needs {
-		if !n.small {
-			bits |= 1 << i
+// favourTitle puts the documents whose whole title was typed before all others.
+func (s *search) favourTitle(hits bitset) {
+	hash := s.titleHash(s.Whole)
+	for i := range hits {
+		for rest := hits[i] & s.titled[i]; rest != 0; rest &= rest - 1 {
+			n := i*64 + bits.TrailingZeros64(rest)
+			if s.titles[n] == hash && titleKey(s.docs[n].title) == s.Whole {
+				s.found[n].score += exactTitle
+			}
 		}
 	}
-	return bits
 }
 
 func (s *search) countNeeds() (n int) {
@@ -286,8 +292,8 @@ func (s *search) holding(hits bitset) error {
 // missing gives the words that a document has not.
 func (s *search) missing(n uint32) []string {
 	var words []string
-	for i, need := range s.needs {
-		if s.has[n]&(1<<i) == 0 && !need.small {
+	for _, need := range s.needs {
+		if !need.small && !need.met.has(n) {
 			words = append(words, strings.Join(need.typed, " "))
 		}
 	}

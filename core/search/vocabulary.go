@@ -162,19 +162,30 @@ func (p *postings) add(doc uint32, impact byte) {
 
 // each gives the documents in order, dead ones too.
 func (p *postings) each(do func(doc uint32, impact byte)) {
-	var at uint32
-	for data := p.data; len(data) > 1; {
-		var impact byte
-		at, impact, data = next(at, data)
-		do(at, impact)
+	for doc, impact, at := next(0, p.data, 0); doc != noMore; doc, impact, at = next(doc, p.data, at) {
+		do(doc, impact)
 	}
 }
 
-// next reads the document after one.
-func next(at uint32, data []byte) (doc uint32, impact byte, rest []byte) {
-	if gap := data[0]; gap < 0x80 {
-		return at + uint32(gap), data[1], data[2:]
+// mark adds the documents to a set that has room for them all, dead ones too.
+func (p *postings) mark(set bitset) {
+	doc := uint32(0)
+	for data, at := p.data, 0; at < len(data); at++ { // over the impact
+		gap := uint32(data[at])
+		if at++; gap >= 0x80 {
+			long, n := binary.Uvarint(data[at-1:])
+			gap, at = uint32(long), at-1+n
+		}
+		doc += gap
+		set[doc/64] |= 1 << (doc % 64)
 	}
-	gap, n := binary.Uvarint(data)
-	return at + uint32(gap), data[n], data[n+1:]
+}
+
+// next reads the document after one from a place on, and gives the place after it.
+func next(before uint32, data []byte, at int) (doc uint32, impact byte, after int) {
+	if at >= len(data) {
+		return noMore, 0, at
+	}
+	gap, n := binary.Uvarint(data[at:])
+	return before + uint32(gap), data[at+n], at + n + 1
 }

@@ -1,0 +1,92 @@
+package sheet
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/goccy/go-yaml"
+
+	"goldshelf/core/problem"
+	"goldshelf/core/strict"
+)
+
+// MaxFile is the longest file of a question set, in bytes.
+const MaxFile = 1 << 20
+
+// ReadSet reads a question set from a file in YAML or JSON, with the fields of [Set]. Its
+// error is a [problem.List].
+func ReadSet(data []byte) (Set, error) {
+	var s Set
+	if len(data) > MaxFile {
+		return s, problem.List{{Code: "size", Message: fmt.Sprintf("the file has %d bytes; a question set has at most %d (1 MiB)", len(data), MaxFile)}}
+	}
+	text := strings.ReplaceAll(string(data), "\r\n", "\n")
+	if bad := problem.Text("", text); bad != nil {
+		return s, bad
+	}
+	if err := strict.YAML(text); err != nil {
+		p := problem.Problem{Code: "yaml", Message: "the question set cannot be read: " + err.Error()}
+		var bad *strict.Unreadable
+		if errors.As(err, &bad) {
+			p.Message, p.Line, p.Column = "the question set cannot be read: "+bad.Why, bad.Line, bad.Column
+		}
+		return s, problem.List{p}
+	}
+	asJSON, err := yaml.YAMLToJSON([]byte(text))
+	if err != nil {
+		return s, problem.List{unreadable(err)}
+	}
+	if err := strict.JSON(asJSON, &s); err != nil {
+		if list, is := err.(problem.List); is {
+			return s, list
+		}
+		return s, problem.List{{Code: "yaml", Message: "the question set cannot be read: " + err.Error()}}
+	}
+	return s, s.Problems().Err()
+}
+
+// unreadable turns what the parser says into a problem with its place.
+func unreadable(err error) problem.Problem {
+	p := problem.Problem{Code: "yaml", Message: "the question set cannot be read: " + err.Error()}
+	var placed yaml.Error
+	if errors.As(err, &placed) {
+		p.Message = "the question set cannot be read: " + placed.GetMessage()
+		if at := placed.GetToken(); at != nil && at.Position != nil {
+			p.Line, p.Column = at.Position.Line, at.Position.Column
+		}
+	}
+	return p
+}
+
+// YAML writes the set as a file that ReadSet reads, without its version.
+func (s Set) YAML() ([]byte, error) {
+	type question struct {
+		Name     string   `yaml:"name"`
+		Ask      string   `yaml:"ask,omitempty"`
+		Help     string   `yaml:"help,omitempty"`
+		Example  string   `yaml:"example,omitempty"`
+		Type     string   `yaml:"type,omitempty"`
+		Options  []string `yaml:"options,omitempty,flow"`
+		Optional bool     `yaml:"optional,omitempty"`
+		Min      *float64 `yaml:"min,omitempty"`
+		Max      *float64 `yaml:"max,omitempty"`
+	}
+	type group struct {
+		Title     string     `yaml:"title"`
+		Questions []question `yaml:"questions"`
+	}
+	file := struct {
+		Name   string  `yaml:"name"`
+		Title  string  `yaml:"title"`
+		Groups []group `yaml:"groups"`
+	}{Name: s.Name, Title: s.Title}
+	for _, g := range s.Groups {
+		out := group{Title: g.Title}
+		for _, q := range g.Questions {
+			out.Questions = append(out.Questions, question{q.Name, q.Ask, q.Help, q.Example, string(q.Type), q.Options, q.Optional, q.Min, q.Max})
+		}
+		file.Groups = append(file.Groups, out)
+	}
+	return yaml.Marshal(file)
+}

@@ -1,0 +1,259 @@
+package trial
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"goldshelf/core/problem"
+)
+
+// Kind is what an expectation looks at.
+type Kind string
+
+// The kinds.
+const (
+	Holds    Kind = "holds"    // a text
+	Matches  Kind = "matches"  // a pattern
+	Words    Kind = "words"    // so many
+	Headings Kind = "headings" // by these titles, or so many
+	List     Kind = "list"     // of so many
+	Table    Kind = "table"
+	JSON     Kind = "json"    // that fits a schema, if there is one
+	Numbers  Kind = "numbers" // none that was not given
+	Grade    Kind = "grade"   // of reading
+	Style    Kind = "style"   // it is near to
+	Avoided  Kind = "avoided" // no word that the house avoids
+	ByPrompt Kind = "verdict" // of a prompt that answers yes or no
+	ByPerson Kind = "mark"    // a person's
+)
+
+// Kinds gives all of them.
+func Kinds() []Kind {
+	return []Kind{Holds, Matches, Words, Headings, List, Table, JSON, Numbers, Grade, Style, Avoided, ByPrompt, ByPerson}
+}
+
+// Expectation is something that a reply must hold to.
+type Expectation struct {
+	Kind   Kind     `json:"kind"`
+	Not    bool     `json:"not,omitempty"`    // holds, matches, headings, list, table: it must not
+	Text   string   `json:"text,omitempty"`   // holds: the text; matches: an expression of RE2; headings: titles, a line each; style, verdict: the slug; mark: what is asked
+	Model  string   `json:"model,omitempty"`  // verdict: which is asked; empty is the set-up's
+	Least  *float64 `json:"least,omitempty"`  // words, headings, list, grade
+	Most   *float64 `json:"most,omitempty"`   // the same
+	Schema any      `json:"schema,omitempty"` // json: a JSON Schema
+}
+
+// State is whether an expectation is met.
+type State string
+
+// The states.
+const (
+	Met     State = "met"
+	Missed  State = "missed"
+	Unknown State = "unknown"
+)
+
+// Extent is a part of a reply, in bytes.
+type Extent struct {
+	Start int `json:"start"`
+	End   int `json:"end"`
+}
+
+// Observation is what came of an expectation.
+type Observation struct {
+	State State    `json:"state"`
+	Note  string   `json:"note,omitempty"` // what was found
+	At    []Extent `json:"at,omitempty"`   // where
+}
+
+// Limits of expectations.
+const (
+	MostExpectations = 20
+	mostText         = 2_000 // characters
+	mostSchema       = 64 << 10
+	mostSpans        = 20
+)
+
+// Problems says what is wrong with expectations, all at once.
+func Problems(all []Expectation) (wrong problem.List) {
+	if len(all) > MostExpectations {
+		wrong.Add("/expectations", "many", "there are %d expectations; a trial has 20 at most", len(all))
+	}
+	for i, e := range all {
+		at := problem.Pointer("expectations", i)
+		for _, p := range e.problems() {
+			p.Field = at + p.Field
+			wrong = append(wrong, p)
+		}
+	}
+	return wrong
+}
+
+func (e Expectation) problems() (wrong problem.List) {
+	if !slices.Contains(Kinds(), e.Kind) {
+		wrong.Add("/kind", "kind", "%.40q is no kind of expectation; there are %s", string(e.Kind), kindNames())
+		return wrong
+	}
+	wrong = append(wrong, problem.Text("/text", e.Text)...)
+	if n := utf8.RuneCountInString(e.Text); n > mostText {
+		wrong.Add("/text", "length", "it has %d characters; 2,000 are possible", n)
+	}
+	switch e.Kind {
+	case Holds, Matches, Style, ByPrompt, ByPerson:
+		if strings.TrimSpace(e.Text) == "" {
+			wrong.Add("/text", "required", "say %s", map[Kind]string{
+				Holds: "which text it holds", Matches: "which pattern it matches", Style: "which style it is near to",
+				ByPrompt: "which prompt says yes or no", ByPerson: "what people are asked about it"}[e.Kind])
+		}
+	}
+	if e.Kind == Matches {
+		if _, err := regexp.Compile(e.Text); err != nil {
+			wrong.Add("/text", "pattern", "the pattern cannot be read: %s; it is an expression of RE2", strings.TrimPrefix(err.Error(), "error parsing regexp: "))
+		}
+	}
+	for _, n := range []struct {
+		field string
+		value *float64
+	}{{"/least", e.Least}, {"/most", e.Most}} {
+		if n.value != nil && (math.IsNaN(*n.value) || *n.value < -20 || *n.value > 1e6) {
+			wrong.Add(n.field, "range", "%v is too little or too much", *n.value)
+		}
+	}
+	if e.Least != nil && e.Most != nil && *e.Least > *e.Most {
+		wrong.Add("/most", "range", "it is less than the least")
+	}
+	if (e.Kind == Words || e.Kind == Grade) && e.Least == nil && e.Most == nil {
+		wrong.Add("/most", "required", "say how many at least or at most")
+	}
+	if e.Schema != nil {
+		if _, err := compile(e.Schema); err != nil {
+			wrong.Add("/schema", "schema", "%s", err.Error())
+		}
+	}
+	return wrong
+}
+
+func kindNames() string {
+	var all []string
+	for _, k := range Kinds() {
+		all = append(all, string(k))
+	}
+	return strings.Join(all, ", ")
+}
+
+// compile reads a schema. It reaches for no other.
+func compile(schema any) (*jsonschema.Schema, error) {
+	text, err := json.Marshal(schema)
+	if err != nil || len(text) > mostSchema {
+		return nil, errors.New("the schema is too long; 64 KiB are possible")
+	}
+	read, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
+	if err != nil {
+		return nil, fmt.Errorf("the schema is no JSON: %w", err)
+	}
+	c := jsonschema.NewCompiler()
+	c.UseLoader(nowhere{})
+	const name = "schema.json"
+	if err := c.AddResource(name, read); err != nil {
+		return nil, fmt.Errorf("the schema cannot be read: %w", err)
+	}
+	s, err := c.Compile(name)
+	if err != nil {
+		return nil, fmt.Errorf("the schema cannot be used: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "jsonschema: "), "\n", " "))
+	}
+	return s, nil
+}
+
+// nowhere loads no schema.
+type nowhere struct{}
+
+func (nowhere) Load(url string) (any, error) {
+	return nil, errors.New("it names another schema, which is not looked for")
+}
+
+// Says is what a reply does that holds to the expectation, as "keeps to 120 words at most".
+func (e Expectation) Says() string {
+	limits := func(what string) string {
+		n := func(f *float64) string { return strconv.FormatFloat(*f, 'f', -1, 64) }
+		switch {
+		case e.Least != nil && e.Most != nil && *e.Least == *e.Most:
+			return n(e.Least) + what
+		case e.Least != nil && e.Most != nil:
+			return n(e.Least) + " to " + n(e.Most) + what
+		case e.Least != nil:
+			return n(e.Least) + what + " at least"
+		case e.Most != nil:
+			return n(e.Most) + what + " at most"
+		}
+		return ""
+	}
+	not := func(is, isNot string) string {
+		if e.Not {
+			return isNot
+		}
+		return is
+	}
+	some := e.Least != nil || e.Most != nil
+	switch e.Kind {
+	case Holds:
+		return not("holds ", "does not hold ") + "“" + shortened(e.Text) + "”"
+	case Matches:
+		return not("matches ", "does not match ") + shortened(e.Text)
+	case Words:
+		return "keeps to " + limits(" words")
+	case Headings:
+		titles := strings.Join(strings.FieldsFunc(e.Text, func(r rune) bool { return r == '\n' || r == '\r' }), ", ")
+		switch {
+		case titles != "":
+			return not("has the headings ", "has not the headings ") + shortened(titles)
+		case some:
+			return not("has ", "has not ") + limits(" headings")
+		}
+		return not("has headings", "has no headings")
+	case List:
+		if some {
+			return not("has a list of ", "has no list of ") + limits("")
+		}
+		return not("has a list", "has no list")
+	case Table:
+		return not("has a table", "has no table")
+	case JSON:
+		if e.Schema != nil {
+			return "is JSON that fits the schema"
+		}
+		return "is JSON"
+	case Numbers:
+		return "gives no number that was not given"
+	case Grade:
+		return "reads at grade " + limits("")
+	case Style:
+		return "is near to " + e.Text
+	case Avoided:
+		return "has no word to avoid"
+	case ByPrompt:
+		return "is answered yes by " + e.Text
+	case ByPerson:
+		return "is marked yes: " + shortened(e.Text)
+	}
+	return string(e.Kind)
+}
+
+// EverySays is what a reply does that holds to all expectations.
+const EverySays = "meets every expectation"
+
+func shortened(text string) string {
+	if r := []rune(text); len(r) > 60 {
+		return string(r[:59]) + "…"
+	}
+	return text
+}
