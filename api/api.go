@@ -10,6 +10,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
+	"goldshelf/core/sheet"
 )
 
 // Document is the contract, in OpenAPI 3.1.
@@ -54,10 +55,13 @@ type Welcome struct {
 type Entry struct {
 	Slug string `json:"slug"`
 	entry.Content
-	Owner      string `json:"owner"`
-	OwnerName  string `json:"owner_name"`
-	Deputy     string `json:"deputy,omitempty"`
-	DeputyName string `json:"deputy_name,omitempty"`
+	Owner      string        `json:"owner"`
+	OwnerName  string        `json:"owner_name"`
+	Measured   *MeasuredFrom `json:"measured,omitempty"`   // of a style that was submitted: what it was measured from
+	Gone       []string      `json:"gone,omitempty"`       // applications and models that it is labelled with and that are gone, by their titles
+	SetNewest  int           `json:"set_newest,omitempty"` // of a sheet: the newest version of its question set, where that is not the one it answers
+	Deputy     string        `json:"deputy,omitempty"`
+	DeputyName string        `json:"deputy_name,omitempty"`
 
 	Version     int            `json:"version"`
 	State       entry.State    `json:"state"`
@@ -85,10 +89,15 @@ type Entry struct {
 	Stale       bool       `json:"stale,omitempty"`       // that day is past
 	Offer       *Offer     `json:"offer,omitempty"`
 
-	Published int          `json:"published,omitempty"` // the number of the published version
-	Retired   *Retired     `json:"retired,omitempty"`   // of an entry that was taken off the shelf
-	Open      int          `json:"open,omitempty"`      // the number of the open version, for those who may see it
-	Asks      []fill.Blank `json:"asks,omitempty"`      // on the shelf: every blank to fill in, those of includes too
+	Formerly    []string     `json:"formerly,omitempty"`     // slugs that it had
+	Private     bool         `json:"private,omitempty"`      // its owner's alone
+	Origin      *Origin      `json:"origin,omitempty"`       // of an entry that came of another
+	Renditions  []Rendition  `json:"renditions,omitempty"`   // on the shelf: those that say the same, itself among them
+	RenditionOf string       `json:"rendition_of,omitempty"` // a slug
+	Published   int          `json:"published,omitempty"`    // the number of the published version
+	Retired     *Retired     `json:"retired,omitempty"`      // of an entry that was taken off the shelf
+	Open        int          `json:"open,omitempty"`         // the number of the open version, for those who may see it
+	Asks        []fill.Blank `json:"asks,omitempty"`         // on the shelf: every blank to fill in, those of includes too
 }
 
 // Retired says why an entry is no longer on the shelf, and what to use instead.
@@ -107,12 +116,19 @@ type Approval struct {
 	MadeBy  string    `json:"made_by,omitempty"` // who of the text's writers had lately made its giver's account, role or link
 }
 
+// Renaming is the slug that an entry gets.
+type Renaming struct {
+	Slug string `json:"slug"`
+}
+
 // NewEntry is a request to make an entry. An empty slug is made from the title.
 type NewEntry struct {
 	Slug string `json:"slug,omitempty"`
 	entry.Content
 	Owner  string `json:"owner,omitempty"`
 	Deputy string `json:"deputy,omitempty"`
+
+	RenditionOf string `json:"rendition_of,omitempty"` // a slug
 }
 
 // Item is an entry in a list.
@@ -129,6 +145,7 @@ type Item struct {
 	State       entry.State         `json:"state"`
 	SavedAt     time.Time           `json:"saved_at"`
 	PublishedAt *time.Time          `json:"published_at,omitempty"`
+	Picture     *entry.Picture      `json:"picture,omitempty"` // the first of it
 	Passage     string              `json:"passage,omitempty"` // where the text says what was searched for
 	Marks       []string            `json:"marks,omitempty"`   // words in title, summary and passage that were searched for
 	Missing     []string            `json:"missing,omitempty"` // words that were searched for and that it has not
@@ -176,9 +193,20 @@ type Items struct {
 
 // Facet is a dimension of labelling with its terms.
 type Facet struct {
-	Name  string `json:"name"`
-	Title string `json:"title"`
-	Terms []Term `json:"terms"`
+	Name        string   `json:"name"`
+	Title       string   `json:"title"`
+	Terms       []Term   `json:"terms"`
+	Single      bool     `json:"single,omitempty"`       // an entry has one term of it at most
+	Open        bool     `json:"open,omitempty"`         // contributors add terms too
+	RequiredFor []string `json:"required_for,omitempty"` // kinds that are labelled in it
+}
+
+// FacetChange is what is to be changed of a facet; what is left out stays.
+type FacetChange struct {
+	Title       *string   `json:"title,omitempty"`
+	Single      *bool     `json:"single,omitempty"`
+	Open        *bool     `json:"open,omitempty"`
+	RequiredFor *[]string `json:"required_for,omitempty"`
 }
 
 // Term is a value in a facet. Count is how many entries have it, or a term under it, given
@@ -200,9 +228,16 @@ type FillRequest struct {
 	Persona string      `json:"persona,omitempty"`
 	Style   string      `json:"style,omitempty"`
 	Sheets  []string    `json:"sheets,omitempty"` // ["none"] drops the recommended ones
+	For     string      `json:"for,omitempty"`    // the application that it is for
 	// Sketch asks for the text even where values are missing or do not hold:
 	// the blank's name stands in their place, and the problems are in the answer.
 	Sketch bool `json:"sketch,omitempty"`
+	// Base asks for the entry itself, where a rendition would suit better.
+	Base bool `json:"base,omitempty"`
+
+	Languages string `json:"-"` // that the caller prefers: their browser or program says so
+	// As asks for the text in other forms too: plain, html, messages.
+	As []string `json:"as,omitempty"`
 }
 
 // Filled is a filled text: the layers of its stack, an empty line apart.
@@ -213,6 +248,19 @@ type Filled struct {
 	Used     []Used            `json:"used"`
 	Blanks   []fill.Blank      `json:"blanks,omitempty"`   // of a sketch: all that the stack asks for
 	Problems []problem.Problem `json:"problems,omitempty"` // of a sketch
+	Plain    string            `json:"plain,omitempty"`    // without the signs of Markdown, if it was asked for
+	HTML     string            `json:"html,omitempty"`     // a fragment, if it was asked for
+	Messages []Message         `json:"messages,omitempty"` // if they were asked for
+	// Of an application with a layout: the form that it wants, the boxes, and what is in none.
+	As    string      `json:"as,omitempty"`
+	Boxes []FilledBox `json:"boxes,omitempty"`
+	Left  []string    `json:"left,omitempty"`
+}
+
+// Message is a part of a talk with a model.
+type Message struct {
+	Role    string `json:"role"` // system, or user
+	Content string `json:"content"`
 }
 
 // Layer is what one entry of a stack gave: bytes of the text.
@@ -264,12 +312,15 @@ type Effect struct {
 
 // PreviewRequest is a text that is not saved, and values for its blanks.
 type PreviewRequest struct {
-	Slug     string       `json:"slug,omitempty"` // of the entry it belongs to, if it does
-	Body     string       `json:"body"`
-	Plain    bool         `json:"plain,omitempty"`
-	Language string       `json:"language,omitempty"`
-	Blanks   []fill.Blank `json:"blanks,omitempty"`
-	Values   fill.Values  `json:"values,omitempty"`
+	Slug     string `json:"slug,omitempty"` // of the entry it belongs to, if it does
+	Body     string `json:"body"`
+	Plain    bool   `json:"plain,omitempty"`
+	Language string `json:"language,omitempty"`
+	// Of a sheet: the question set that it answers, as audience@2, and its answers.
+	Set     string        `json:"set,omitempty"`
+	Answers sheet.Answers `json:"answers,omitempty"`
+	Blanks  []fill.Blank  `json:"blanks,omitempty"`
+	Values  fill.Values   `json:"values,omitempty"`
 }
 
 // Preview is how a text that is not saved reads: a sketch, where values are
@@ -316,7 +367,8 @@ type Checked struct {
 // Note, Approving, Reason and Retirement are the texts that come with actions.
 type (
 	Note struct {
-		Note string `json:"note"`
+		Note    string  `json:"note"`
+		Settles []int64 `json:"settles,omitempty"` // reports that the version settles once it is published
 	}
 	Approving struct {
 		Comment string `json:"comment,omitempty"`

@@ -35,6 +35,9 @@ func (f Filled) AppendJSON(b []byte) []byte {
 		if s.From.Default {
 			b = append(b, `,"default":true`...)
 		}
+		if s.From.Fact != "" {
+			b = appendText(append(b, `,"fact":`...), s.From.Fact)
+		}
 		b = append(b, "}}"...)
 	}
 	b = append(b, closing(f.Spans)...)
@@ -50,6 +53,24 @@ func (f Filled) AppendJSON(b []byte) []byte {
 	if len(f.Problems) > 0 {
 		b = appendOther(append(b, `,"problems":`...), f.Problems)
 	}
+	if f.Plain != "" {
+		b = appendText(append(b, `,"plain":`...), f.Plain)
+	}
+	if f.HTML != "" {
+		b = appendText(append(b, `,"html":`...), f.HTML)
+	}
+	if len(f.Messages) > 0 {
+		b = appendOther(append(b, `,"messages":`...), f.Messages)
+	}
+	if f.As != "" {
+		b = appendText(append(b, `,"as":`...), f.As)
+	}
+	if len(f.Boxes) > 0 {
+		b = appendAll(append(b, `,"boxes":`...), f.Boxes, appendBox)
+	}
+	if len(f.Left) > 0 {
+		b = appendOther(append(b, `,"left":`...), f.Left)
+	}
 	return append(b, '}')
 }
 
@@ -58,6 +79,27 @@ func appendAll[T any](b []byte, all []T, one func([]byte, *T) []byte) []byte {
 		b = one(append(b, open(i)...), &all[i])
 	}
 	return append(b, closing(all)...)
+}
+
+func appendBox(b []byte, x *FilledBox) []byte {
+	b = append(b, '{')
+	if x.Title != "" {
+		b = append(appendText(append(b, `"title":`...), x.Title), ',')
+	}
+	if x.Role != "" {
+		b = append(appendText(append(b, `"role":`...), x.Role), ',')
+	}
+	b = appendNumber(appendText(append(b, `"text":`...), x.Text), `,"length":`, x.Length)
+	if x.Limit != 0 {
+		b = appendNumber(b, `,"limit":`, x.Limit)
+	}
+	if len(x.Longest) > 0 {
+		b = appendOther(append(b, `,"longest":`...), x.Longest)
+	}
+	if x.Over {
+		b = append(b, `,"over":true`...)
+	}
+	return append(b, '}')
 }
 
 // open is what stands before an element of an array.

@@ -91,17 +91,21 @@ type RecurringPassage struct {
 type Starters struct {
 	Starters []Starter `json:"starters"`
 	Helpers  []Item    `json:"helpers"` // published prompts that write prompts
+
+	Refinements []Item `json:"refinements"` // those that change a reply of a model
 }
 
 // Starter is what a new entry begins with in a department.
 type Starter struct {
-	Department string        `json:"department"`
+	Department string        `json:"department,omitempty"`
+	Section    string        `json:"section,omitempty"` // where it is a section's
+	Title      string        `json:"title,omitempty"`   // the section's
 	Content    entry.Content `json:"content"`
 }
 
-// Helper says whether a prompt is one that writes prompts.
+// Helper says what a prompt helps with.
 type Helper struct {
-	Helper bool `json:"helper"`
+	Helps string `json:"helps"` // draft: it writes prompts; refinement: it changes replies; empty: nothing
 }
 
 // PlanState is what would become of an entry that comes in.

@@ -58,11 +58,6 @@ type NewLabel struct {
 	Title string `json:"title"`
 }
 
-// LabelTitle is what a facet or a term is called.
-type LabelTitle struct {
-	Title string `json:"title"`
-}
-
 // Facets lists the facets with their terms.
 type Facets struct {
 	Items []Facet `json:"items"`

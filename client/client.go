@@ -17,6 +17,8 @@ import (
 
 	"github.com/google/uuid"
 
+	jsonv2 "github.com/go-json-experiment/json"
+
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
@@ -26,10 +28,14 @@ import (
 // Client calls one service. It may be used from several goroutines at once.
 // The zero value is not usable: Server must be set.
 type Client struct {
-	Server string       // such as http://127.0.0.1:7420
-	Token  string       // empty until signed in
-	Agent  string       // User-Agent; empty is "goldshelf-client/1"
-	HTTP   *http.Client // nil waits six minutes for an answer: an import takes its time
+	Server string // such as http://127.0.0.1:7420
+	Token  string // empty until signed in
+	// Languages that are preferred, as Accept-Language has them: an entry that has renditions
+	// answers with the one that suits. Empty gets what the entry itself says.
+	Languages string
+
+	Agent string       // User-Agent; empty is "goldshelf-client/1"
+	HTTP  *http.Client // nil waits six minutes for an answer: an import takes its time
 
 	// Waiting, if it is set, hears that the service is busy and will be asked again after
 	// a pause.
@@ -118,7 +124,7 @@ func (c *Client) call(ctx context.Context, r request, out any) (etag string, err
 	if file, ok := out.(*[]byte); ok {
 		*file = data
 	} else if out != nil {
-		if err := json.Unmarshal(data, out); err != nil {
+		if err := jsonv2.Unmarshal(data, out); err != nil {
 			return "", fmt.Errorf("%s answered what is no Gold Shelf's JSON: %w", c.Server, err)
 		}
 	}
@@ -190,6 +196,9 @@ func (c *Client) send(ctx context.Context, r request, body []byte) (*http.Respon
 		agent = "goldshelf-client/1"
 	}
 	req.Header.Set("User-Agent", agent)
+	if c.Languages != "" {
+		req.Header.Set("Accept-Language", c.Languages)
+	}
 	caller := c.HTTP
 	if caller == nil {
 		caller = &http.Client{Timeout: 6 * time.Minute}
@@ -306,7 +315,7 @@ func (c *Client) Entries(ctx context.Context, q Query) (api.List, error) {
 // ShelfEntry reads a published entry by slug or short code, with "@3" that
 // version.
 func (c *Client) ShelfEntry(ctx context.Context, ref string) (api.Entry, error) {
-	return read[api.Entry](ctx, c, get("/shelf/"+url.PathEscape(ref)))
+	return read[api.Entry](ctx, c, get(shelfPath(ref, "")))
 }
 
 // MissedSearches gives what was searched for and not found, the most often first.
@@ -347,7 +356,7 @@ func (c *Client) Fill(ctx context.Context, ref string, values fill.Values) (api.
 
 // FillStack fills in a published entry with a stack of the caller's choice.
 func (c *Client) FillStack(ctx context.Context, ref string, in api.FillRequest) (api.Filled, error) {
-	return read[api.Filled](ctx, c, post("/shelf/"+url.PathEscape(ref)+"/fill", in))
+	return read[api.Filled](ctx, c, post(shelfPath(ref, "/fill"), in))
 }
 
 // Uses gives what uses an entry, directly and through others.
@@ -383,7 +392,7 @@ func (c *Client) Policy(ctx context.Context) (api.Policy, error) {
 // SetPolicy puts a policy in force in the place of the one with a number. A
 // status of 412 means that another is in force by now.
 func (c *Client) SetPolicy(ctx context.Context, on int, p check.Policy) (api.Policy, error) {
-	return read[api.Policy](ctx, c, request{method: http.MethodPut, path: "/policy", in: p, header: http.Header{"If-Match": {fmt.Sprintf(`"policy.%d"`, on)}}})
+	return read[api.Policy](ctx, c, putOn("policy", on, "/policy", p))
 }
 
 // Rules gives the rules of the checks, as they come.
@@ -430,116 +439,4 @@ func (c *Client) RecurringPassages(ctx context.Context) (api.Recurring, error) {
 // Labels gives every facet with its terms.
 func (c *Client) Labels(ctx context.Context) ([]api.Facet, error) {
 	return read[[]api.Facet](ctx, c, get("/labels"))
-}
-
-// Create makes an entry with a first draft.
-func (c *Client) Create(ctx context.Context, in api.NewEntry) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post("/entries", whole(in)))
-}
-
-// whole writes what is empty as empty, not as null.
-func whole(in api.NewEntry) api.NewEntry {
-	if in.Labels == nil {
-		in.Labels = map[string][]string{}
-	}
-	if in.Blanks == nil {
-		in.Blanks = []fill.Blank{}
-	}
-	return in
-}
-
-// saved is whole, but that no labels stay none: those of the entry are kept.
-func saved(in api.NewEntry) any {
-	if in.Labels != nil {
-		return whole(in)
-	}
-	return struct {
-		api.NewEntry
-		Labels map[string][]string `json:"labels,omitempty"`
-	}{NewEntry: whole(in)}
-}
-
-func entryPath(slug string, rest string) string { return "/entries/" + url.PathEscape(slug) + rest }
-
-// Entry reads an entry by its newest version that the caller may see.
-func (c *Client) Entry(ctx context.Context, slug string) (api.Entry, error) {
-	return read[api.Entry](ctx, c, get(entryPath(slug, "")))
-}
-
-// Draft reads the open version; a save must name the ETag that comes with it.
-func (c *Client) Draft(ctx context.Context, slug string) (e api.Entry, etag string, err error) {
-	etag, err = c.call(ctx, get(entryPath(slug, "/draft")), &e)
-	return e, etag, err
-}
-
-// SaveDraft saves the draft that was read under etag; with an empty etag it
-// begins the next version. Without labels the entry keeps those that it has. An
-// [Error] with status 412 means that someone else has saved since.
-func (c *Client) SaveDraft(ctx context.Context, slug, etag string, in api.NewEntry) (e api.Entry, now string, err error) {
-	r := request{method: http.MethodPut, path: entryPath(slug, "/draft"), in: saved(in), header: http.Header{}}
-	if etag == "" {
-		r.header.Set("If-None-Match", "*")
-	} else {
-		r.header.Set("If-Match", etag)
-	}
-	now, err = c.call(ctx, r, &e)
-	return e, now, err
-}
-
-// Versions gives all of an entry's history, newest first.
-func (c *Client) Versions(ctx context.Context, slug string) (api.Versions, error) {
-	all, err := c.VersionsPage(ctx, slug, "")
-	for err == nil && all.Next != "" {
-		var page api.Versions
-		page, err = c.VersionsPage(ctx, slug, all.Next)
-		all.Items, all.Next = append(all.Items, page.Items...), page.Next
-	}
-	return all, err
-}
-
-// VersionsPage gives a page of an entry's history, after the one whose Next the
-// cursor is.
-func (c *Client) VersionsPage(ctx context.Context, slug, cursor string) (api.Versions, error) {
-	q := url.Values{}
-	if cursor != "" {
-		q.Set("cursor", cursor)
-	}
-	return read[api.Versions](ctx, c, request{method: http.MethodGet, path: entryPath(slug, "/versions"), query: q})
-}
-
-// Version reads one version that the caller may see.
-func (c *Client) Version(ctx context.Context, slug string, number int) (api.Entry, error) {
-	return read[api.Entry](ctx, c, get(entryPath(slug, "/versions/"+strconv.Itoa(number))))
-}
-
-// Diff compares two versions of an entry. A number of 0 stands for the newest
-// version, and for the one on the shelf before it.
-func (c *Client) Diff(ctx context.Context, slug string, from, to int) (api.Diff, error) {
-	q := url.Values{}
-	for name, n := range map[string]int{"from": from, "to": to} {
-		if n > 0 {
-			q.Set(name, strconv.Itoa(n))
-		}
-	}
-	return read[api.Diff](ctx, c, request{method: http.MethodGet, path: entryPath(slug, "/diff"), query: q})
-}
-
-// Submit asks for a review of the draft.
-func (c *Client) Submit(ctx context.Context, slug, note string) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post(entryPath(slug, "/submit"), api.Note{Note: note}))
-}
-
-// Withdraw takes the draft back out of review.
-func (c *Client) Withdraw(ctx context.Context, slug string) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post(entryPath(slug, "/withdraw"), nil))
-}
-
-// Retire takes an entry off the shelf.
-func (c *Client) Retire(ctx context.Context, slug string, how api.Retirement) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post(entryPath(slug, "/retire"), how))
-}
-
-// Restore puts a retired entry back on the shelf.
-func (c *Client) Restore(ctx context.Context, slug string) (api.Entry, error) {
-	return read[api.Entry](ctx, c, post(entryPath(slug, "/restore"), nil))
 }

@@ -1,6 +1,7 @@
 package client
 
 import (
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -17,7 +18,9 @@ import (
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/layout"
 	"goldshelf/core/problem"
+	"goldshelf/core/sheet"
 )
 
 // PinFile is the usual name of a folder's pin file.
@@ -31,10 +34,18 @@ type Pin struct {
 	SHA256  string `json:"sha256"`          // of the file
 	Stays   bool   `json:"stays,omitempty"` // an include stays at this version, whatever is published
 	Asked   bool   `json:"asked,omitempty"`
+	Set     bool   `json:"set,omitempty"`    // it is no entry but a question set, which a sheet answers
+	Layout  bool   `json:"layout,omitempty"` // it is no entry but how the application of that name wants stacks delivered
 }
 
 // file is the name of the file that a pin is about.
 func (p Pin) file() string {
+	if p.Layout {
+		return p.Slug + ".layout.json"
+	}
+	if p.Set {
+		return fmt.Sprintf("%s@%d.set.json", p.Slug, p.Version)
+	}
 	if p.Stays {
 		return fmt.Sprintf("%s@%d.md", p.Slug, p.Version)
 	}
@@ -45,6 +56,22 @@ func (p Pin) file() string {
 type Pulled struct {
 	Pin
 	Text []byte
+}
+
+// PullLayout gives how an application wants stacks delivered, as a file beside those that
+// Pull gives: what is filled from the folder for that application is delivered so.
+func (c *Client) PullLayout(ctx context.Context, application string) (Pulled, error) {
+	l, err := c.Layout(ctx, application)
+	if err != nil {
+		return Pulled{}, err
+	}
+	data, err := json.MarshalIndent(l.Layout, "", "  ")
+	if err != nil {
+		return Pulled{}, err
+	}
+	data = append(data, '\n')
+	sum := sha256.Sum256(data)
+	return Pulled{Pin{Slug: l.Application, Version: l.Number, SHA256: hex.EncodeToString(sum[:]), Layout: true}, data}, nil
 }
 
 // Pull gives published entries as files, with everything that they include and
@@ -66,9 +93,25 @@ func (c *Client) Pull(ctx context.Context, slugs ...string) ([]Pulled, error) {
 		if e.Retired != nil {
 			return fmt.Errorf("%s was retired: %s", e.Slug, e.Retired.Because)
 		}
-		text := bundle.File{Content: e.Content, Owner: e.Owner, Deputy: e.Deputy}.Bytes()
+		if e.Set != "" && !seen["set "+e.Set] {
+			seen["set "+e.Set] = true
+			set, err := c.QuestionSet(ctx, e.Set)
+			if err != nil {
+				return fmt.Errorf("%s answers %s: %w", e.Slug, e.Set, err)
+			}
+			_, data := bundle.SetFile(set.Set)
+			sum := sha256.Sum256(data)
+			all = append(all, Pulled{Pin{Slug: set.Name, Version: set.Version, SHA256: hex.EncodeToString(sum[:]), Stays: true, Set: true}, data})
+		}
+		text := bundle.File{Content: e.Content, Owner: e.Owner, Deputy: e.Deputy, RenditionOf: e.RenditionOf}.Bytes()
 		sum := sha256.Sum256(text)
-		all = append(all, Pulled{Pin{e.Slug, e.Version, hex.EncodeToString(sum[:]), strings.Contains(ref, "@"), asked}, text})
+		all = append(all, Pulled{Pin{Slug: e.Slug, Version: e.Version, SHA256: hex.EncodeToString(sum[:]), Stays: strings.Contains(ref, "@"), Asked: asked}, text})
+		if old, _, _ := strings.Cut(ref, "@"); slices.Contains(e.Formerly, old) {
+			// What names it so finds it still.
+			text = called(text, e.Slug)
+			sum = sha256.Sum256(text)
+			all = append(all, Pulled{Pin{Slug: old, Version: e.Version, SHA256: hex.EncodeToString(sum[:]), Stays: strings.Contains(ref, "@")}, text})
+		}
 		for _, other := range uses(e) {
 			if err := add(other, false); err != nil {
 				return fmt.Errorf("%s uses %s: %w", e.Slug, other, err)
@@ -85,17 +128,22 @@ func (c *Client) Pull(ctx context.Context, slugs ...string) ([]Pulled, error) {
 	return all, nil
 }
 
-// uses gives what an entry includes and recommends.
+// called notes in the header of a file what its entry is called now.
+func called(text []byte, now string) []byte {
+	head, rest, _ := bytes.Cut(text, []byte("\n"))
+	return slices.Concat(head, []byte("\n# This is called "+now+" now; the file answers to its old name.\n"), rest)
+}
+
+// uses gives what an entry includes, has facts of and recommends.
 func uses(e api.Entry) []string {
 	var refs []string
-	if src, err := e.Parsed(e.Slug, e.Version); err == nil {
-		for _, ref := range src.Text.Includes() {
-			name := ref.Entry
-			if ref.Version > 0 {
-				name = fmt.Sprintf("%s@%d", ref.Entry, ref.Version)
-			}
-			refs = append(refs, name)
+	includes, facts := e.Named()
+	for _, ref := range append(includes, facts...) {
+		name := ref.Entry
+		if ref.Version > 0 {
+			name = fmt.Sprintf("%s@%d", ref.Entry, ref.Version)
 		}
+		refs = append(refs, name)
 	}
 	for _, p := range e.Stack("", "", nil) {
 		refs = append(refs, p.Slug)
@@ -158,7 +206,8 @@ func ReadPins(dir, pinFile string) ([]Pin, error) {
 // Folder is a folder of pulled entries, from which they are filled with no
 // service at hand. It may be used from several goroutines.
 type Folder struct {
-	byRef map[fill.Ref]entryIn // version 0 is the one that follows
+	byRef   map[fill.Ref]entryIn // version 0 is the one that follows
+	layouts map[string]*layout.Plan
 }
 
 type entryIn struct {
@@ -174,10 +223,26 @@ func OpenFolder(dir, pinFile string) (*Folder, error) {
 	if err != nil {
 		return nil, err
 	}
-	f := &Folder{byRef: map[fill.Ref]entryIn{}}
+	f := &Folder{byRef: map[fill.Ref]entryIn{}, layouts: map[string]*layout.Plan{}}
 	var faults []error
+	sets := map[string]*sheet.Set{}
 	for _, pin := range pins {
-		e, err := readPinned(dir, pin)
+		if pin.Set {
+			set, err := readPinnedAs[sheet.Set](dir, pin)
+			faults = append(faults, err)
+			sets[set.Ref()] = &set
+		}
+		if pin.Layout {
+			l, err := readPinnedAs[layout.Layout](dir, pin)
+			faults = append(faults, err)
+			f.layouts[pin.Slug] = l.Plan()
+		}
+	}
+	for _, pin := range pins {
+		if pin.Set || pin.Layout {
+			continue
+		}
+		e, err := readPinned(dir, pin, sets)
 		if err != nil {
 			faults = append(faults, err)
 			continue
@@ -191,18 +256,39 @@ func OpenFolder(dir, pinFile string) (*Folder, error) {
 	return f, errors.Join(faults...)
 }
 
-func readPinned(dir string, pin Pin) (entryIn, error) {
+// asPulled reads a file of the folder, if it is the one that was pulled.
+func asPulled(dir string, pin Pin) ([]byte, error) {
 	data, err := os.ReadFile(filepath.Join(dir, pin.file()))
 	if err != nil {
-		return entryIn{}, err
+		return nil, err
 	}
 	if sum := sha256.Sum256(data); hex.EncodeToString(sum[:]) != pin.SHA256 {
-		return entryIn{}, fmt.Errorf("%s is not the file that was pulled: its sha256 differs from the pin; pull it again", pin.file())
+		return nil, fmt.Errorf("%s is not the file that was pulled: its sha256 differs from the pin; pull it again", pin.file())
+	}
+	return data, nil
+}
+
+func readPinnedAs[T any](dir string, pin Pin) (v T, err error) {
+	data, err := asPulled(dir, pin)
+	if err != nil {
+		return v, err
+	}
+	if err := json.Unmarshal(data, &v); err != nil {
+		return v, fmt.Errorf("%s: %w", pin.file(), err)
+	}
+	return v, nil
+}
+
+func readPinned(dir string, pin Pin, sets map[string]*sheet.Set) (entryIn, error) {
+	data, err := asPulled(dir, pin)
+	if err != nil {
+		return entryIn{}, err
 	}
 	file, err := bundle.Read(data)
 	if err != nil {
 		return entryIn{}, fmt.Errorf("%s: %w", pin.file(), err)
 	}
+	file.Questions = sets[file.Set]
 	src, err := file.Parsed(pin.Slug, pin.Version)
 	if err != nil {
 		return entryIn{}, fmt.Errorf("%s: %w", pin.file(), err)
@@ -220,6 +306,7 @@ func (f *Folder) Fill(slug string, in api.FillRequest) (api.Filled, error) {
 		return api.Filled{}, err
 	}
 	var layers []fill.Source
+	var chosen []entryIn
 	kinds := map[fill.Ref]api.Used{}
 	var wrong problem.List
 	for _, p := range own.Stack(in.Persona, in.Style, in.Sheets) {
@@ -230,7 +317,12 @@ func (f *Folder) Fill(slug string, in api.FillRequest) (api.Filled, error) {
 		case part.Kind != p.Kind:
 			wrong.Add(p.Field, "kind", "%s is a %s, and a %s is wanted here", p.Slug, part.Kind, p.Kind)
 		default:
-			layers = append(layers, part.src)
+			layers, chosen = append(layers, part.src), append(chosen, part)
+		}
+	}
+	for _, set := range own.SheetOf {
+		if !slices.ContainsFunc(chosen, func(e entryIn) bool { return e.Questions != nil && e.Questions.Name == set }) {
+			wrong.Add("/sheets", "sheet-of", "%s wants a sheet of %s; name one that was pulled", own.pin.Slug, set)
 		}
 	}
 	if wrong != nil {
@@ -260,7 +352,27 @@ func (f *Folder) Fill(slug string, in api.FillRequest) (api.Filled, error) {
 	for i, ref := range got.Used {
 		out.Used[i] = kinds[ref]
 	}
-	return out, nil
+	return f.delivered(out, append(chosen, own), in.For)
+}
+
+// delivered adds the boxes of the application that a text is for, if its layout was pulled.
+func (f *Folder) delivered(out api.Filled, stack []entryIn, application string) (api.Filled, error) {
+	if application == "" {
+		return out, nil
+	}
+	l, is := f.layouts[application]
+	if !is {
+		return out, problem.List{{Field: "/for", Code: "missing", Message: "the layout of " + application + " is not in this folder; pull with --for " + application}}
+	}
+	layers := make([]layout.Layer, len(out.Layers))
+	for i, part := range out.Layers {
+		layers[i] = layout.Layer{Kind: part.Kind, Title: part.Title, Text: out.Text[part.Start:part.End]}
+		if e := stack[i]; e.Questions != nil && l.Layout().Sheets == "json" {
+			layers[i].Answers = e.Questions.Markdown(e.src.Answers, e.Language)
+			layers[i].JSON = string(e.Questions.JSON(e.src.Answers))
+		}
+	}
+	return out.DeliveredBy(l, layers), nil
 }
 
 func (f *Folder) find(name string) (entryIn, error) {
@@ -298,7 +410,7 @@ type Newer struct {
 func (c *Client) CheckPins(ctx context.Context, pins []Pin) ([]Newer, error) {
 	var all []Newer
 	for _, p := range pins {
-		if p.Stays {
+		if p.Stays || p.Layout { // a question set stays, too
 			continue
 		}
 		e, err := c.ShelfEntry(ctx, p.Slug)

@@ -89,9 +89,9 @@ func (c *Client) DeleteStarter(ctx context.Context, department string) error {
 	return err
 }
 
-// SetHelper marks a published prompt as one that writes prompts, or not.
-func (c *Client) SetHelper(ctx context.Context, slug string, helper bool) (api.Starters, error) {
-	return read[api.Starters](ctx, c, request{method: http.MethodPut, path: entryPath(slug, "/helper"), in: api.Helper{Helper: helper}})
+// SetHelper says what a published prompt helps with: draft, refinement, or nothing.
+func (c *Client) SetHelper(ctx context.Context, slug, helps string) (api.Starters, error) {
+	return read[api.Starters](ctx, c, request{method: http.MethodPut, path: entryPath(slug, "/helper"), in: api.Helper{Helps: helps}})
 }
 
 // Export gives entries as a file: a zip of entry files, a table or a bundle; the
@@ -100,7 +100,19 @@ func (c *Client) Export(ctx context.Context, format bundle.Format, slugs []strin
 	values := q.values()
 	values.Set("format", string(format))
 	values["slug"] = slugs
-	var data []byte
-	_, err := c.call(ctx, request{method: http.MethodGet, path: "/export", query: values}, &data)
+	return c.export(ctx, values)
+}
+
+// ExportWithSamples is Export of a bundle with the samples of its styles: somebody's writing.
+func (c *Client) ExportWithSamples(ctx context.Context, slugs []string, q Query) ([]byte, error) {
+	values := q.values()
+	values.Set("format", string(bundle.JSON))
+	values.Set("samples", "true")
+	values["slug"] = slugs
+	return c.export(ctx, values)
+}
+
+func (c *Client) export(ctx context.Context, values url.Values) (data []byte, err error) {
+	_, err = c.call(ctx, request{method: http.MethodGet, path: "/export", query: values}, &data)
 	return data, err
 }

@@ -64,9 +64,9 @@ func (c *Client) ImportLabels(ctx context.Context, table []byte) (api.Facets, er
 	return read[api.Facets](ctx, c, request{method: http.MethodPost, path: "/labels/import", raw: table, kind: "text/csv"})
 }
 
-// RenameFacet gives a facet another title.
-func (c *Client) RenameFacet(ctx context.Context, facet, title string) (api.Facets, error) {
-	return read[api.Facets](ctx, c, request{method: http.MethodPut, path: "/labels/" + url.PathEscape(facet), in: api.LabelTitle{Title: title}})
+// SetFacet changes what is named of a facet.
+func (c *Client) SetFacet(ctx context.Context, facet string, in api.FacetChange) (api.Facets, error) {
+	return read[api.Facets](ctx, c, request{method: http.MethodPut, path: "/labels/" + url.PathEscape(facet), in: in})
 }
 
 // SetTerm changes a term's title, what it is under, and whether anybody still chooses it.

@@ -57,15 +57,17 @@ func fromDisk(path string) (name string, data []byte, err error) {
 		data, err = os.ReadFile(path)
 		return filepath.Base(path), data, err
 	}
-	files := map[string][]byte{}
+	files, any := map[string][]byte{}, false
 	err = fs.WalkDir(os.DirFS(path), ".", func(file string, d fs.DirEntry, err error) error {
-		if err != nil || !d.Type().IsRegular() || !strings.HasSuffix(file, ".md") {
+		isEntry := strings.HasSuffix(file, ".md")
+		if err != nil || !d.Type().IsRegular() || !isEntry && !bundle.IsBesideEntries(file) {
 			return err
 		}
+		any = any || isEntry
 		files[file], err = os.ReadFile(filepath.Join(path, file))
 		return err
 	})
-	if err == nil && len(files) == 0 {
+	if err == nil && !any {
 		err = fmt.Errorf("%s holds no entry files; an entry file ends in .md", path)
 	}
 	if err != nil {

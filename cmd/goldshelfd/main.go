@@ -19,6 +19,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/internal/audit"
+	"goldshelf/internal/documents"
 	"goldshelf/internal/jobs"
 	"goldshelf/internal/people"
 	"goldshelf/internal/service"
@@ -28,11 +29,14 @@ import (
 )
 
 func main() {
+	if documents.IsAsked(os.Args) {
+		os.Exit(documents.Main(os.Stdin, os.Stdout, os.Stderr))
+	}
 	if os.Getenv("GOGC") == "" {
 		debug.SetGCPercent(200) // the heap is small: collected half as often it is hardly larger
 	}
 	if os.Getenv("GOMEMLIMIT") == "" {
-		debug.SetMemoryLimit(190 << 20) // a large import collects its garbage sooner
+		debug.SetMemoryLimit(188 << 20) // a large import collects its garbage sooner
 	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
@@ -66,8 +70,22 @@ func command() *cli.Command {
 					&cli.StringFlag{Name: "head-file", Usage: "keep the head of the record of changes in this `FILE`, best on another disk; in the data directory, if left out", Sources: cli.EnvVars("GOLDSHELF_HEAD_FILE"), Destination: &o.HeadFile},
 					&cli.BoolFlag{Name: "demo", Usage: "fill an empty library with the demo of Larkfen Water", Sources: cli.EnvVars("GOLDSHELF_DEMO"), Destination: &o.Demo},
 					&cli.StringSliceFlag{Name: "allow-channel", Usage: "let channels be at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CHANNEL"), Destination: &o.Inside},
+					&cli.StringSliceFlag{Name: "allow-connection", Usage: "let models answer at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CONNECTION"), Destination: &o.ModelsInside},
+					&cli.StringFlag{Name: "secrets-dir", Usage: "the `DIRECTORY` whose files are the secrets of connections", Sources: cli.EnvVars("GOLDSHELF_SECRETS_DIR"), Destination: &o.SecretsDir},
 				}, database...),
 				Action: func(ctx context.Context, _ *cli.Command) error { return service.Serve(ctx, o) },
+			},
+			{
+				Name:        "models",
+				Usage:       "answer as simulated models, to try the library without real ones",
+				Description: "A connection with this address needs no secret and no mapping; the service that asks it wants --allow-connection.",
+				Flags: []cli.Flag{
+					&cli.StringFlag{Name: "listen", Usage: "where to listen", Value: "127.0.0.1:7430", Destination: &o.Listen},
+					&cli.Float64Flag{Name: "latency", Usage: "how much of their own time the models take; 0 answers at once", Value: 1},
+				},
+				Action: func(ctx context.Context, c *cli.Command) error {
+					return service.ServeModels(ctx, o, c.Float64("latency"))
+				},
 			},
 			{
 				Name:  "migrate",

@@ -13,15 +13,13 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"net"
 	"net/http"
-	"net/netip"
 	"net/url"
-	"slices"
 	"strconv"
 	"strings"
-	"syscall"
 	"time"
+
+	"goldshelf/internal/outside"
 )
 
 const (
@@ -100,105 +98,28 @@ func Verify(secret string, header http.Header, body []byte, now time.Time, toler
 
 // Sender sends events to channels.
 type Sender struct {
-	allowed []string // hosts, or hosts with ports, inside the machine or network
-	http    *http.Client
+	guard outside.Guard
+	http  *http.Client
 }
 
 // NewSender gives a sender that reaches the outside, and of the inside the hosts
 // that are allowed by name, with or without a port.
 func NewSender(allowed ...string) *Sender {
-	s := &Sender{allowed: allowed}
-	s.http = &http.Client{
-		Timeout:       answerWithin,
-		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
-		Transport: &http.Transport{
-			DialContext: s.dial, DisableKeepAlives: true, ResponseHeaderTimeout: answerWithin, TLSHandshakeTimeout: answerWithin,
-			MaxResponseHeaderBytes: mostAnswer,
-		},
-	}
+	s := &Sender{guard: outside.Guard{Allowed: allowed}}
+	client, transport := s.guard.Client()
+	client.Timeout = answerWithin
+	transport.DisableKeepAlives, transport.ResponseHeaderTimeout, transport.MaxResponseHeaderBytes = true, answerWithin, mostAnswer
+	s.http = client
 	return s
 }
 
 // ErrInside means that an address is inside the machine or its network.
-var ErrInside = errors.New("the address is inside this machine or its network; allow the host by name first")
+var ErrInside = outside.ErrInside
 
 // Check says what is wrong with an address, as far as that can be said without
 // reaching for it.
 func (s *Sender) Check(address string) error {
-	u, err := url.Parse(address)
-	switch {
-	case err != nil || u.Host == "" || u.Scheme != "https" && u.Scheme != "http":
-		return fmt.Errorf("%q is no web address; write one as https://channel.example/hook", address)
-	case u.User != nil:
-		return errors.New("the address has a name or password in it; leave them out, the signature says who sends")
-	}
-	if ip, err := netip.ParseAddr(u.Hostname()); err == nil && inside(ip) && !s.allows(u.Host) {
-		return ErrInside
-	}
-	if name := strings.TrimSuffix(strings.ToLower(u.Hostname()), "."); (name == "localhost" || strings.HasSuffix(name, ".localhost")) && !s.allows(u.Host) {
-		return ErrInside
-	}
-	return nil
-}
-
-func (s *Sender) allows(host string) bool {
-	name, _, err := net.SplitHostPort(host)
-	if err != nil {
-		name = host
-	}
-	return slices.Contains(s.allowed, host) || slices.Contains(s.allowed, name)
-}
-
-// dial looks at the address that a name stands for at the moment of connecting,
-// so that no name leads inside.
-func (s *Sender) dial(ctx context.Context, network, address string) (net.Conn, error) {
-	d := net.Dialer{Timeout: answerWithin}
-	if !s.allows(address) {
-		d.Control = func(_, address string, _ syscall.RawConn) error {
-			at, err := netip.ParseAddrPort(address)
-			if err != nil {
-				return err
-			}
-			if inside(at.Addr()) {
-				return ErrInside
-			}
-			return nil
-		}
-	}
-	return d.DialContext(ctx, network, address)
-}
-
-// shared are networks that are not the outside and that netip has no word for:
-// carrier-grade NAT (RFC 6598), benchmarks (RFC 2544), this network (RFC 791),
-// reserved (RFC 1112), IPv4 within IPv6 (RFC 6052) and protocol assignments (RFC 6890).
-var shared = []netip.Prefix{
-	netip.MustParsePrefix("100.64.0.0/10"), netip.MustParsePrefix("198.18.0.0/15"), netip.MustParsePrefix("0.0.0.0/8"),
-	netip.MustParsePrefix("240.0.0.0/4"), netip.MustParsePrefix("64:ff9b::/96"), netip.MustParsePrefix("192.0.0.0/24"),
-	// and what carries an IPv4 address inside an IPv6 one, or was local to a site: 6to4
-	// (RFC 3056), Teredo (RFC 4380), local NAT64 (RFC 8215), site-local (RFC 3879) and
-	// IPv4-compatible (RFC 4291).
-	netip.MustParsePrefix("2002::/16"), netip.MustParsePrefix("2001::/32"), netip.MustParsePrefix("64:ff9b:1::/48"),
-	netip.MustParsePrefix("fec0::/10"), netip.MustParsePrefix("::/96"),
-}
-
-// own says whether an address is one of this machine's, of whichever family.
-func own(ip netip.Addr) bool {
-	all, err := net.InterfaceAddrs()
-	return err != nil || slices.ContainsFunc(all, func(a net.Addr) bool {
-		p, err := netip.ParsePrefix(a.String())
-		return err == nil && p.Addr().Unmap().WithZone("") == ip.WithZone("")
-	})
-}
-
-func inside(ip netip.Addr) bool {
-	ip = ip.Unmap()
-	if own(ip) {
-		return true
-	}
-	if !ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() {
-		return true
-	}
-	return slices.ContainsFunc(shared, func(p netip.Prefix) bool { return p.Contains(ip) })
+	return s.guard.Check(address, "https://channel.example/hook")
 }
 
 // Send sends an event and gives the status of the answer. Its error is nil only

@@ -129,11 +129,11 @@ func (a *app) root() *cli.Command {
 			return cli.ShowAppHelp(c)
 		},
 		Commands: slices.Concat(
-			in("Use", a.find(), a.show(), a.fill(), a.favourite()),
-			in("Write", a.put(), a.check(), a.similar(), a.submit(), a.withdraw(), a.comments(), a.starters(), a.helper()),
+			in("Use", a.find(), a.sections(), a.show(), a.fill(), a.compare(), a.try(), a.talks(), a.testBed(), a.trial(), a.trials(), a.models(), a.favourite(), a.report()),
+			in("Write", a.put(), a.pictures(), a.adapt(), a.rendition(), a.origin(), a.check(), a.similar(), a.sets(), a.voice(), a.samples(), a.submit(), a.withdraw(), a.comments(), a.starters(), a.helper()),
 			in("Review", a.desk(), a.approve(), a.giveBack(), a.publish(), a.publications(), a.unpublish(), a.retire(), a.restore(), a.renew(),
 				a.diff(), a.history(), a.annotate(), a.uses()),
-			in("Look after", a.owners(), a.transfer(), a.accept(), a.decline(), a.people(), a.labels(), a.synonyms(), a.policy(), a.audit()),
+			in("Look after", a.owners(), a.rename(), a.transfer(), a.accept(), a.decline(), a.people(), a.labels(), a.register(), a.layouts(), a.connections(), a.synonyms(), a.policy(), a.audit()),
 			in("Move", a.importCommand(), a.exportCommand(), a.pull()),
 			in("Hear", a.follow(), a.news(), a.channels()),
 			in("Sign in", a.login(), a.logout(), a.whoami(), a.changePassword(), a.version()),
@@ -161,7 +161,7 @@ func (a *app) client() (*client.Client, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &client.Client{Server: a.server, Token: a.token, Agent: "goldshelf/1"}
+	c := &client.Client{Server: a.server, Token: a.token, Agent: "goldshelf/1", Languages: languages()}
 	c.Waiting = func(why string, pause time.Duration) { a.say("%s (trying again in %s)", why, pause) }
 	if c.Server == "" {
 		c.Server = saved.Server
@@ -237,6 +237,21 @@ func one(c *cli.Command, what string) (string, error) {
 	return c.Args().First(), nil
 }
 
+// onEntry has somebody who is signed in do something with the one entry that is named.
+func (a *app) onEntry(do func(ctx context.Context, cmd *cli.Command, c *client.Client, slug string) error) cli.ActionFunc {
+	return func(ctx context.Context, cmd *cli.Command) error {
+		slug, err := one(cmd, "slug")
+		if err != nil {
+			return err
+		}
+		c, err := a.signedIn()
+		if err != nil {
+			return err
+		}
+		return do(ctx, cmd, c, slug)
+	}
+}
+
 // inFile says of problems which file they are in, as compilers do.
 func inFile(name string, err error) error {
 	var list problem.List
@@ -245,7 +260,7 @@ func inFile(name string, err error) error {
 	}
 	var lines []error
 	for _, p := range list {
-		if p.Line > 0 {
+		if p.Line > 0 && p.Column > 0 {
 			lines = append(lines, fmt.Errorf("%s:%d:%d: %s", name, p.Line, p.Column, p.Message))
 		} else {
 			lines = append(lines, fmt.Errorf("%s: %s", name, p.Message))

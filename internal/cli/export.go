@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path"
 	"path/filepath"
 	"strings"
 
@@ -21,7 +22,7 @@ func (a *app) exportCommand() *cli.Command {
 	return &cli.Command{
 		Name: "export", Usage: "take entries out: into a folder, or a .zip, .csv or .json file", ArgsUsage: "PATH [SLUG…]",
 		Description: "A folder gets one file an entry, and only what has changed is written. A .json file is a bundle with all versions and history, which another Gold Shelf takes in. - writes a table to standard output.",
-		Flags:       labelFlags(),
+		Flags:       append(labelFlags(), &cli.BoolFlag{Name: "samples", Usage: "into a .json bundle: with the samples of styles, which are somebody's writing"}),
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			if !cmd.Args().Present() {
 				return wrongUse("export takes a path, such as a folder or library.json, and then slugs if not all entries are meant")
@@ -42,7 +43,14 @@ func (a *app) exportCommand() *cli.Command {
 			case format == "":
 				format = bundle.Folder
 			}
-			data, err := c.Export(ctx, format, cmd.Args().Tail(), q)
+			if cmd.Bool("samples") && format != bundle.JSON {
+				return wrongUse("samples go into a .json bundle alone")
+			}
+			take := func() ([]byte, error) { return c.Export(ctx, format, cmd.Args().Tail(), q) }
+			if cmd.Bool("samples") {
+				take = func() ([]byte, error) { return c.ExportWithSamples(ctx, cmd.Args().Tail(), q) }
+			}
+			data, err := take()
 			switch {
 			case err != nil:
 				return err
@@ -75,7 +83,7 @@ func (a *app) unpack(folder string, data []byte) error {
 		return err
 	}
 	defer into.Close()
-	written := 0
+	written, entries := 0, 0
 	for _, f := range r.File {
 		part, err := f.Open()
 		if err != nil {
@@ -86,27 +94,36 @@ func (a *app) unpack(folder string, data []byte) error {
 			return err
 		}
 		name := f.Name
-		if _, err := entry.ParseSlug(strings.TrimSuffix(name, ".md")); err != nil {
+		_, err = entry.ParseSlug(strings.TrimSuffix(name, ".md"))
+		switch {
+		case err == nil:
+			entries++
+		case bundle.IsBesideEntries(name):
+			if err := into.MkdirAll(path.Dir(name), 0o755); err != nil {
+				return err
+			}
+		default:
 			return fmt.Errorf("the service sent a file called %q, which is no entry's; it was not written", name)
 		}
 		have, err := into.ReadFile(name)
 		if err == nil && bytes.Equal(have, text) {
 			continue
 		}
-		err = replaceIn(into, name, text)
-		if err != nil {
+		if err = replaceIn(into, name, text); err != nil {
 			return err
 		}
-		written++
+		if !bundle.IsBesideEntries(name) {
+			written++
+		}
 	}
-	a.say("%s: %s, %d of them written.", folder, count(len(r.File), "entry", "entries"), written)
+	a.say("%s: %s, %d of them written.", folder, count(entries, "entry", "entries"), written)
 	return nil
 }
 
 // replaceIn writes a file of a folder so that nobody ever sees half of it, and nothing
 // outside the folder is touched, whatever links it holds.
 func replaceIn(folder *os.Root, name string, data []byte) error {
-	fresh := ".goldshelf-" + name
+	fresh := path.Join(path.Dir(name), ".goldshelf-"+path.Base(name))
 	if err := folder.WriteFile(fresh, data, 0o644); err != nil {
 		return err
 	}

@@ -177,6 +177,7 @@ func (a *app) importable(path, note string, commits bool) (name string, data []b
 
 // entryFiles gives the Markdown files below a folder, but for hidden ones.
 func entryFiles(folder string) (names []string, err error) {
+	any := false
 	err = filepath.WalkDir(folder, func(path string, d fs.DirEntry, err error) error {
 		if err != nil {
 			return err
@@ -187,14 +188,17 @@ func entryFiles(folder string) (names []string, err error) {
 			}
 			return nil
 		}
-		if d.Type().IsRegular() && strings.HasSuffix(d.Name(), ".md") {
-			name, err := filepath.Rel(folder, path)
-			names = append(names, name)
+		name, err := filepath.Rel(folder, path)
+		if err != nil {
 			return err
+		}
+		if isEntry := strings.HasSuffix(name, ".md"); d.Type().IsRegular() && (isEntry || bundle.IsBesideEntries(filepath.ToSlash(name))) {
+			names = append(names, name)
+			any = any || isEntry
 		}
 		return nil
 	})
-	if err == nil && len(names) == 0 {
+	if err == nil && !any {
 		err = fmt.Errorf("%s holds no entry files; an entry file ends in .md", folder)
 	}
 	return names, err

@@ -30,6 +30,11 @@ func (a *app) labels() *cli.Command {
 			&cli.StringFlag{Name: "under", Usage: "the `TERM` that it is a part of"},
 			&cli.StringFlag{Name: "retire", Usage: "nobody chooses this term, `FACET/TERM`, any more"},
 			&cli.StringFlag{Name: "restore", Usage: "this term, `FACET/TERM`, can be chosen again"},
+			&cli.BoolFlag{Name: "propose", Usage: "with a slug: the labels that entries have which read like it"},
+			&cli.StringFlag{Name: "facet", Usage: "change this `FACET`, with --single, --open and --required-for"},
+			&cli.BoolWithInverseFlag{Name: "single", Usage: "an entry has one term of it at most"},
+			&cli.BoolWithInverseFlag{Name: "open", Usage: "contributors add terms to it too"},
+			&cli.StringFlag{Name: "required-for", Usage: "the `KINDS` that are labelled in it, with commas between; '' for none"},
 			&cli.StringFlag{Name: "find", Usage: "label all entries that these `WORDS` find, with --add-term and --remove-term"},
 			&cli.StringSliceFlag{Name: "add-term", Usage: "with --find: a `FACET/TERM` that they get"},
 			&cli.StringSliceFlag{Name: "remove-term", Usage: "with --find: a `FACET/TERM` that they lose"},
@@ -45,6 +50,9 @@ func (a *app) labels() *cli.Command {
 			if cmd.String("find") != "" {
 				return a.labelMany(ctx, c, cmd)
 			}
+			if cmd.Bool("propose") {
+				return a.proposeLabels(ctx, c, cmd)
+			}
 			if cmd.Args().Present() {
 				return a.labelEntry(ctx, c, cmd.Args().First(), cmd.Args().Tail())
 			}
@@ -55,7 +63,7 @@ func (a *app) labels() *cli.Command {
 			return a.print(out, func() error {
 				t := a.table("FACET", "TERM", "TITLE", "UNDER", "ON THE SHELF")
 				for _, f := range out {
-					t.row(f.Name, "", f.Title, "", "")
+					t.row(f.Name, "", f.Title+asks(f), "", "")
 					for _, term := range f.Terms {
 						title := term.Title
 						if term.Retired {
@@ -93,8 +101,10 @@ func (a *app) changeLabels(ctx context.Context, c *client.Client, cmd *cli.Comma
 		if isTerm {
 			_, err = c.SetTerm(ctx, facet, term, api.TermChange{Title: &title})
 		} else {
-			_, err = c.RenameFacet(ctx, facet, title)
+			_, err = c.SetFacet(ctx, facet, api.FacetChange{Title: &title})
 		}
+	case cmd.String("facet") != "":
+		_, err = c.SetFacet(ctx, cmd.String("facet"), facetChange(cmd))
 	case cmd.String("merge") != "":
 		facet, term, _ := strings.Cut(cmd.String("merge"), "/")
 		if cmd.String("into") == "" {
@@ -125,6 +135,26 @@ func (a *app) changeLabels(ctx context.Context, c *client.Client, cmd *cli.Comma
 		all = all[1:]
 	}
 	return all, err
+}
+
+// facetChange is what the flags say of a facet.
+func facetChange(cmd *cli.Command) (change api.FacetChange) {
+	for name, to := range map[string]**bool{"single": &change.Single, "open": &change.Open} {
+		if cmd.IsSet(name) {
+			on := cmd.Bool(name)
+			*to = &on
+		}
+	}
+	if cmd.IsSet("required-for") {
+		kinds := []string{}
+		for kind := range strings.SplitSeq(cmd.String("required-for"), ",") {
+			if kind = strings.TrimSpace(kind); kind != "" {
+				kinds = append(kinds, kind)
+			}
+		}
+		change.RequiredFor = &kinds
+	}
+	return change
 }
 
 // sayChanged says what a change of many labels did, and how it is undone.
@@ -241,6 +271,46 @@ func (a *app) labelEntry(ctx context.Context, c *client.Client, slug string, pai
 		t.print()
 		if len(e.Labels) == 0 {
 			a.say("%s has no labels.", e.Slug)
+		}
+		return nil
+	})
+}
+
+// asks says what a facet asks of those who label.
+func asks(f api.Facet) string {
+	var all []string
+	if f.Single {
+		all = append(all, "one each")
+	}
+	if len(f.RequiredFor) > 0 {
+		all = append(all, "needed for "+strings.Join(f.RequiredFor, ", "))
+	}
+	if f.Open {
+		all = append(all, "open")
+	}
+	if len(all) == 0 {
+		return ""
+	}
+	return " (" + strings.Join(all, "; ") + ")"
+}
+
+func (a *app) proposeLabels(ctx context.Context, c *client.Client, cmd *cli.Command) error {
+	slug, err := one(cmd, "slug")
+	if err != nil {
+		return err
+	}
+	all, err := c.ProposeLabels(ctx, slug)
+	if err != nil {
+		return err
+	}
+	return a.print(all, func() error {
+		t := a.table("FACET", "TERM", "TITLE", "AS")
+		for _, p := range all.Items {
+			t.row(p.Facet, p.Term, p.Title, strings.Join(p.From, ", "))
+		}
+		t.print()
+		if len(all.Items) == 0 {
+			a.say("Nothing that reads like %s has a label that it lacks.", slug)
 		}
 		return nil
 	})

@@ -1,21 +1,17 @@
 package cli
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
 	"strings"
 
-	"github.com/goccy/go-yaml"
 	"github.com/urfave/cli/v3"
 
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
-	"goldshelf/core/strict"
 )
 
 func (a *app) policy() *cli.Command {
@@ -57,21 +53,8 @@ func (a *app) policy() *cli.Command {
 }
 
 func (a *app) readPolicy(file string) (p api.Policy, err error) {
-	data, err := a.readAll(file)
-	if err != nil {
-		return p, err
-	}
-	if err := strict.YAML(string(data)); err != nil {
-		return p, fmt.Errorf("%s: %w", file, err)
-	}
-	text, err := yaml.YAMLToJSON(data)
-	if err == nil {
-		strict := json.NewDecoder(bytes.NewReader(text))
-		strict.DisallowUnknownFields()
-		err = strict.Decode(&p)
-	}
-	if err != nil {
-		return p, fmt.Errorf("%s holds no policy: %w; goldshelf policy --json prints one to begin with", file, err)
+	if err := a.readYAML(file, &p); err != nil {
+		return p, fmt.Errorf("this holds no policy: %w; goldshelf policy --json prints one to begin with", err)
 	}
 	return p, nil
 }

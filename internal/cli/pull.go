@@ -17,6 +17,7 @@ func (a *app) pull() *cli.Command {
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "to", Usage: "the folder", Required: true},
 			&cli.StringFlag{Name: "pin", Usage: "the pin `FILE`; " + client.PinFile + " in the folder, if left out"},
+			&cli.StringFlag{Name: "for", Usage: "with how this `APPLICATION` wants stacks delivered"},
 			&cli.BoolFlag{Name: "check", Usage: "say what is newer, and write nothing"},
 		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
@@ -28,12 +29,16 @@ func (a *app) pull() *cli.Command {
 			if cmd.Bool("check") {
 				return a.checkPins(ctx, c, dir, pinFile)
 			}
+			application := cmd.String("for")
 			if len(slugs) == 0 {
 				pins, err := client.ReadPins(dir, pinFile)
 				if err != nil {
 					return err
 				}
 				for _, p := range pins {
+					if p.Layout && application == "" {
+						application = p.Slug
+					}
 					if p.Asked && p.Stays {
 						slugs = append(slugs, fmt.Sprintf("%s@%d", p.Slug, p.Version))
 					} else if p.Asked {
@@ -44,6 +49,13 @@ func (a *app) pull() *cli.Command {
 			all, err := c.Pull(ctx, slugs...)
 			if err != nil {
 				return err
+			}
+			if application != "" {
+				l, err := c.PullLayout(ctx, application)
+				if err != nil {
+					return err
+				}
+				all = append(all, l)
 			}
 			if err := client.WriteFolder(dir, pinFile, all); err != nil {
 				return err
@@ -56,6 +68,12 @@ func (a *app) pull() *cli.Command {
 				t := a.table("SLUG", "VERSION", "")
 				for _, p := range pins {
 					why := "used by the others"
+					switch {
+					case p.Set:
+						why = "the question set that a sheet answers"
+					case p.Layout:
+						why = "how the application wants stacks delivered"
+					}
 					if p.Asked {
 						why = "asked for"
 					}

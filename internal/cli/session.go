@@ -18,9 +18,10 @@ import (
 	"goldshelf/internal/version"
 )
 
-// session is what login keeps: one service and the token for it.
+// session is what login keeps: one service, who signed in, and the token for it.
 type session struct {
 	Server string `json:"server"`
+	Name   string `json:"name,omitempty"`
 	Token  string `json:"token"`
 }
 
@@ -59,7 +60,12 @@ func (s session) write() error {
 	if err := os.MkdirAll(filepath.Dir(path), 0o700); err != nil {
 		return err
 	}
-	data, err := json.Marshal(s)
+	return writePrivate(path, s)
+}
+
+// writePrivate writes a value into a file that nobody else can read.
+func writePrivate(path string, v any) error {
+	data, err := json.Marshal(v)
 	if err != nil {
 		return err
 	}
@@ -97,7 +103,7 @@ func (a *app) login() *cli.Command {
 			if err != nil {
 				return err
 			}
-			if err := (session{c.Server, s.Token}).write(); err != nil {
+			if err := (session{c.Server, s.Name, s.Token}).write(); err != nil {
 				return fmt.Errorf("keep the sign-in: %w", err)
 			}
 			return a.print(s, func() error {
@@ -154,7 +160,7 @@ func (a *app) changePassword() *cli.Command {
 				return err
 			}
 			if a.token == "" {
-				if err := (session{c.Server, s.Token}).write(); err != nil {
+				if err := (session{c.Server, s.Name, s.Token}).write(); err != nil {
 					return fmt.Errorf("keep the sign-in: %w", err)
 				}
 			}

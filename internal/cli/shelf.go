@@ -1,23 +1,18 @@
 package cli
 
 import (
-	"bufio"
 	"context"
 	"fmt"
-	"maps"
 	"os"
 	"slices"
 	"strconv"
 	"strings"
 
-	"github.com/goccy/go-yaml"
 	"github.com/urfave/cli/v3"
 
 	"goldshelf/api"
 	"goldshelf/client"
 	"goldshelf/core/bundle"
-	"goldshelf/core/fill"
-	"goldshelf/core/strict"
 )
 
 func (a *app) find() *cli.Command {
@@ -28,6 +23,7 @@ func (a *app) find() *cli.Command {
 		Flags: append(labelFlags(),
 			&cli.BoolFlag{Name: "all-states", Usage: "drafts too, as far as you may see them"},
 			&cli.BoolFlag{Name: "mine", Usage: "only what you own or stand in for, in any state"},
+			&cli.IntFlag{Name: "best", Usage: "what is used most, liked most and new, over 30, 90 or 365 `DAYS`"},
 			&cli.IntFlag{Name: "limit", Usage: "at most so many", Value: 50},
 		),
 		Action: func(ctx context.Context, cmd *cli.Command) error {
@@ -38,6 +34,13 @@ func (a *app) find() *cli.Command {
 			c, err := a.signedIn()
 			if err != nil {
 				return err
+			}
+			if cmd.IsSet("best") {
+				best, err := c.Best(ctx, cmd.Int("best"))
+				if err != nil {
+					return err
+				}
+				return a.print(best, func() error { a.printBest(best); return nil })
 			}
 			search := c.Shelf
 			q.Mine = cmd.Bool("mine")
@@ -154,13 +157,24 @@ func (a *app) show() *cli.Command {
 		if r := e.Retired; r != nil {
 			a.say("%s was retired on %s: %s%s.", e.Slug, a.local(r.At).Format("2 January 2006"), r.Because, instead(r.Instead))
 		}
+		if len(e.Gone) > 0 {
+			are := "is"
+			if len(e.Gone) > 1 {
+				are = "are"
+			}
+			a.say("%s is for %s, which %s gone.", e.Slug, strings.Join(e.Gone, " and "), are)
+		}
+		if e.SetNewest > 0 {
+			name, _, _ := strings.Cut(e.Set, "@")
+			a.say("%s answers %s, and the questions have gone on to %s@%d.", e.Slug, e.Set, name, e.SetNewest)
+		}
 		a.saySeen(e)
 		return a.printFile(e)
 	})
 }
 
 func (a *app) printFile(e api.Entry) error {
-	_, err := a.out.Write(bundle.File{Content: e.Content, Owner: e.Owner, Deputy: e.Deputy}.Bytes())
+	_, err := a.out.Write(bundle.File{Content: e.Content, Owner: e.Owner, Deputy: e.Deputy, RenditionOf: e.RenditionOf}.Bytes())
 	return err
 }
 
@@ -199,106 +213,6 @@ func readable(ctx context.Context, c *client.Client, ref string) (api.Entry, err
 	return draft, nil
 }
 
-func (a *app) fill() *cli.Command {
-	return &cli.Command{
-		Name: "fill", Usage: "fill in an entry and print the text alone", ArgsUsage: "SLUG[@N] [name=value …]",
-		Description: "A name may be given several times for a blank that takes several. On a terminal it asks for what is missing.",
-		Flags: []cli.Flag{
-			&cli.StringFlag{Name: "values", Usage: "read values from a JSON or YAML `FILE`"},
-			&cli.StringFlag{Name: "persona", Usage: "speak as this persona, or none"},
-			&cli.StringFlag{Name: "style", Usage: "in this style, or none"},
-			&cli.StringSliceFlag{Name: "sheet", Usage: "with this fact sheet, or none"},
-			&cli.BoolFlag{Name: "explain", Usage: "say beside each line where it came from"},
-			&cli.StringSliceFlag{Name: "from", Usage: "read one value from a file, as `name=FILE`"},
-		},
-		Action: func(ctx context.Context, cmd *cli.Command) error {
-			if !cmd.Args().Present() {
-				return wrongUse("fill takes a slug and then name=value for each blank")
-			}
-			ref := cmd.Args().First()
-			given, err := a.valuesOf(cmd)
-			if err != nil {
-				return err
-			}
-			c, err := a.signedIn()
-			if err != nil {
-				return err
-			}
-			e, err := c.ShelfEntry(ctx, ref)
-			if err != nil {
-				return err
-			}
-			req := api.FillRequest{Persona: cmd.String("persona"), Style: cmd.String("style"), Sheets: cmd.StringSlice("sheet")}
-			asks := e.Asks
-			if req.Persona != "" || req.Style != "" || len(req.Sheets) > 0 {
-				sketch := req
-				sketch.Sketch = true
-				other, err := c.FillStack(ctx, ref, sketch) // another stack may ask for other blanks
-				if err != nil {
-					return err
-				}
-				asks = other.Blanks
-			}
-			if req.Values, err = a.complete(asks, given); err != nil {
-				return err
-			}
-			filled, err := c.FillStack(ctx, ref, req)
-			if err != nil {
-				return err
-			}
-			return a.print(filled, func() error {
-				if cmd.Bool("explain") {
-					return a.explain(filled)
-				}
-				_, err := fmt.Fprint(a.out, filled.Text)
-				return err
-			})
-		},
-	}
-}
-
-// explain prints a text with the origin of each line beside it.
-func (a *app) explain(filled api.Filled) error {
-	type line struct{ from, text string }
-	var lines []line
-	width, at := 0, 0
-	for text := range strings.Lines(filled.Text) {
-		l := line{from: originOf(filled.Spans, at, at+len(strings.TrimRight(text, "\n"))), text: strings.TrimRight(text, "\n")}
-		at += len(text)
-		width = max(width, len(l.from))
-		lines = append(lines, l)
-	}
-	for _, l := range lines {
-		if _, err := fmt.Fprintf(a.out, "%-*s │ %s\n", width, l.from, l.text); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// originOf names what stands in some bytes of a text: entries with their
-// versions, then the blanks whose values are there.
-func originOf(spans []fill.Span, start, end int) string {
-	var entries, blanks []string
-	for _, s := range spans {
-		if s.Start >= end || s.End <= start {
-			continue
-		}
-		name := fmt.Sprintf("%s@%d", s.From.Entry, s.From.Version)
-		if !slices.Contains(entries, name) {
-			entries = append(entries, name)
-		}
-		if b := s.From.Blank; b != "" && !slices.Contains(blanks, b) {
-			blanks = append(blanks, b)
-		}
-	}
-	origin := strings.Join(entries, " + ")
-	if len(blanks) > 0 {
-		origin += " (" + strings.Join(blanks, ", ") + ")"
-	}
-	return origin
-}
-
 func (a *app) uses() *cli.Command {
 	return about(a, cli.Command{
 		Name: "uses", Usage: "list what uses an entry, directly and through others",
@@ -319,149 +233,6 @@ func (a *app) uses() *cli.Command {
 		}
 		return nil
 	})
-}
-
-// valuesOf gathers values from --values, --from and the arguments; the later
-// of these win.
-func (a *app) valuesOf(cmd *cli.Command) (map[string][]string, error) {
-	given := map[string][]string{}
-	if file := cmd.String("values"); file != "" {
-		data, err := a.readAll(file)
-		if err != nil {
-			return nil, err
-		}
-		read := map[string]any{}
-		if err = strict.YAML(string(data)); err == nil {
-			err = yaml.Unmarshal(data, &read)
-		}
-		if err != nil {
-			return nil, fmt.Errorf("%s holds no values: %w; it is JSON or YAML with a value for each name", file, err)
-		}
-		for name, v := range read {
-			if list, many := v.([]any); many {
-				for _, item := range list {
-					given[name] = append(given[name], scalarOf(item))
-				}
-				continue
-			}
-			given[name] = []string{scalarOf(v)}
-		}
-	}
-	for _, from := range cmd.StringSlice("from") {
-		name, file, ok := strings.Cut(from, "=")
-		if !ok {
-			return nil, wrongUse("--from is %q; write it as name=FILE", from)
-		}
-		data, err := a.readAll(file)
-		if err != nil {
-			return nil, err
-		}
-		given[name] = []string{string(data)}
-	}
-	typed := map[string][]string{}
-	for _, arg := range cmd.Args().Tail() {
-		name, value, ok := strings.Cut(arg, "=")
-		if !ok {
-			return nil, wrongUse("%q is no value; write name=value, in quotes where it has spaces", arg)
-		}
-		typed[name] = append(typed[name], value)
-	}
-	maps.Copy(given, typed)
-	return given, nil
-}
-
-func scalarOf(v any) string {
-	switch v := v.(type) {
-	case nil:
-		return ""
-	case bool:
-		if v {
-			return "yes"
-		}
-		return "no"
-	}
-	return fmt.Sprint(v)
-}
-
-// complete makes values of what was given, and on a terminal asks for the rest.
-func (a *app) complete(asks []fill.Blank, given map[string][]string) (fill.Values, error) {
-	values := fill.Values{}
-	for name, texts := range given {
-		values[name] = valueOf(texts, slices.ContainsFunc(asks, func(b fill.Blank) bool { return b.Name == name && b.Kind() == fill.PickMany }))
-	}
-	if !isTerminal(a.in) || !isTerminal(a.errs) {
-		return values, nil
-	}
-	lines := bufio.NewReader(a.in)
-	for _, b := range asks {
-		if _, there := values[b.Name]; there || b.Optional {
-			continue
-		}
-		v, err := a.askFor(lines, b)
-		if err != nil {
-			return nil, err
-		}
-		values[b.Name] = v
-	}
-	return values, nil
-}
-
-// valueOf makes one value of the texts given under a name. A blank that takes
-// several also takes them in one text, with commas between.
-func valueOf(texts []string, many bool) fill.Value {
-	if many && len(texts) == 1 {
-		texts = strings.Split(texts[0], ",")
-		for i := range texts {
-			texts[i] = strings.TrimSpace(texts[i])
-		}
-	}
-	if many || len(texts) > 1 {
-		return fill.List(texts...)
-	}
-	return fill.Single(texts[0])
-}
-
-// askFor asks until the answer holds.
-func (a *app) askFor(lines *bufio.Reader, b fill.Blank) (fill.Value, error) {
-	question := b.Question()
-	if b.Hint != "" {
-		question += "\n  " + b.Hint
-	}
-	if len(b.Options) > 0 {
-		question += "\n  " + strings.Join(b.Options, ", ")
-	}
-	if b.Kind() == fill.LongText {
-		question += "\n  (end with a line that has a single dot)"
-	}
-	for {
-		a.say("%s", question)
-		answer, err := a.readAnswer(lines, b.Kind() == fill.LongText)
-		if err != nil {
-			return fill.Value{}, err
-		}
-		v := valueOf([]string{answer}, b.Kind() == fill.PickMany)
-		_, bad := b.Accept("", v)
-		if answer != "" && bad == nil {
-			return v, nil
-		}
-		if bad != nil {
-			a.say("  %s", bad[0].Message)
-		}
-	}
-}
-
-func (a *app) readAnswer(lines *bufio.Reader, long bool) (string, error) {
-	if !long {
-		return a.ask(lines, "> ")
-	}
-	var all strings.Builder
-	for {
-		line, err := lines.ReadString('\n')
-		if strings.TrimRight(line, "\r\n") == "." || err != nil && line == "" {
-			return strings.TrimSuffix(all.String(), "\n"), nil
-		}
-		all.WriteString(line)
-	}
 }
 
 func (a *app) history() *cli.Command {

@@ -7,6 +7,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"goldshelf/api"
+	"goldshelf/client"
 )
 
 // starters shows and keeps what new entries begin with.
@@ -65,22 +66,24 @@ func (a *app) reportStarters(b api.Starters, department string, err error) error
 	})
 }
 
-// helper marks a prompt that writes prompts.
+// helper says what a prompt helps with.
 func (a *app) helper() *cli.Command {
 	return &cli.Command{
-		Name: "helper", Usage: "mark a published prompt as one that writes prompts, which New offers", ArgsUsage: "SLUG",
-		Flags: []cli.Flag{&cli.BoolFlag{Name: "off", Usage: "take the mark back"}},
-		Action: func(ctx context.Context, cmd *cli.Command) error {
-			slug, err := one(cmd, "slug")
-			if err != nil {
-				return err
-			}
-			c, err := a.signedIn()
-			if err != nil {
-				return err
-			}
-			b, err := c.SetHelper(ctx, slug, !cmd.Bool("off"))
-			return a.reportStarters(b, "", err)
+		Name: "helper", Usage: "say that a published prompt writes prompts, which New offers, or changes replies", ArgsUsage: "SLUG",
+		Flags: []cli.Flag{
+			&cli.BoolFlag{Name: "refinement", Usage: "it changes a reply, as in shorter, plainer, warmer: talks offer it"},
+			&cli.BoolFlag{Name: "off", Usage: "take the mark back"},
 		},
+		Action: a.onEntry(func(ctx context.Context, cmd *cli.Command, c *client.Client, slug string) error {
+			helps := "draft"
+			switch {
+			case cmd.Bool("off"):
+				helps = ""
+			case cmd.Bool("refinement"):
+				helps = "refinement"
+			}
+			b, err := c.SetHelper(ctx, slug, helps)
+			return a.reportStarters(b, "", err)
+		}),
 	}
 }

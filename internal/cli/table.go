@@ -83,7 +83,9 @@ func (g *grid) widths() []int {
 	return width
 }
 
-func copied(head string) bool { return head == "SLUG" || head == "ID" || head == "SEEN" }
+func copied(head string) bool {
+	return head == "SLUG" || head == "ID" || head == "SEEN" || head == "TRIAL" || head == "TALK"
+}
 
 // width is that of the terminal; of no terminal, it is wide.
 func (a *app) width() int {

@@ -90,7 +90,7 @@ func (a *app) readFiles(names []string, slug string) ([]read, error) {
 			faults = append(faults, inFile(name, err))
 			continue
 		}
-		in := read{NewEntry: api.NewEntry{Slug: slug, Content: f.Content, Owner: f.Owner, Deputy: f.Deputy}, bodyLine: f.BodyLine()}
+		in := read{NewEntry: api.NewEntry{Slug: slug, Content: f.Content, Owner: f.Owner, Deputy: f.Deputy, RenditionOf: f.RenditionOf}, bodyLine: f.BodyLine()}
 		if in.Slug == "" && name != "-" {
 			in.Slug, _, _ = strings.Cut(strings.TrimSuffix(filepath.Base(name), ".md"), "@")
 			if _, err := entry.ParseSlug(in.Slug); err != nil {
@@ -225,9 +225,12 @@ func (a *app) act(name, usage string, flags []cli.Flag, done string, do func(con
 }
 
 func (a *app) submit() *cli.Command {
-	flags := []cli.Flag{&cli.StringFlag{Name: "note", Usage: "what has changed, and why; left out, the note that the draft has already"}}
+	flags := []cli.Flag{
+		&cli.StringFlag{Name: "note", Usage: "what has changed, and why; left out, the note that the draft has already"},
+		&cli.Int64SliceFlag{Name: "settles", Usage: "the `NUMBER` of a report that this version settles"},
+	}
 	return a.act("submit", "ask for a review of a draft", flags, "", func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
-		return c.Submit(ctx, slug, cmd.String("note"))
+		return c.Submit(ctx, slug, cmd.String("note"), cmd.Int64Slice("settles")...)
 	})
 }
 

@@ -16,7 +16,6 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
-	"goldshelf/internal/channel"
 	"goldshelf/internal/library"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
@@ -26,7 +25,7 @@ import (
 // Password is what the demo's four accounts sign in with.
 const Password = "larkfen-demo"
 
-//go:embed library/*.md moved/*.md starters/*.md
+//go:embed library/*.md moved/*.md starters/*.md samples/*.md pictures/*.png sets/*.yaml layouts/*.json trials/*.json
 var files embed.FS
 
 // person is one of the demo's people. The four that are named like a role can
@@ -96,35 +95,54 @@ func chapters() []chapter {
 		{"farm-customers", 1, "care-lead", 171, "Answers of the spring survey.", "reviewer", p},
 		{"meter-dispute-reply", 2, "contributor", 150, "Letter and readings fenced; a role and limits.", "reviewer", p},
 		{"when-water-returns", 1, "care-lead", 141, "Taken out of two notices.", "reviewer", p},
+		{"crew-lead", 1, "field-lead", 137, "From the first line of the shift book.", "reviewer", p},
 		{"lab-translator", 1, "lab-lead", 133, "First version.", "reviewer", p},
 		{"lab-result-plain", 1, "lab-lead", 126, "From the twelve answers that customers thanked us for.", "regs-lead", p},
 		{"front-desk", 1, "care-lead", 122, "Taken out of the chat desk's own notes.", "reviewer", p},
+		{"spokesperson", 1, "press-desk", 120, "After the council's questions in the spring.", "reviewer", p},
 		{"service-standards", 1, "regs-lead", 118, "The promises as printed on the bill.", "reviewer", p},
+		{"regulatory-writer", 1, "regs-lead", 114, "From three returns that came back without a question.", "reviewer", p},
+		{"careful-buyer", 1, "buyer", 112, "So that the comparison reads fair to all.", "reviewer", p},
 		{"tender-facts", 1, "buyer", 110, "Step one of the comparison.", "reviewer", p},
 		{"tender-table", 1, "buyer", 109, "Step two of the comparison.", "reviewer", p},
 		{"tender-comparison", 1, "buyer", 104, "Both steps in order.", "reviewer", p},
+		{"welcome-guide", 1, "people-lead", 98, "From what the last intake said they had missed.", "reviewer", p},
 		{"technician-advert", 1, "people-lead", 96, "From the advert that filled Ferry Row.", "reviewer", p},
 		{"boil-water-wording", 3, "contributor", 83, "“Rolling boil” kept; says until when.", "reviewer", p},
 		{"how-to-reach-us", 2, "care-lead", 76, "The phone's hours now come from one place.", "reviewer", p},
+		{"field-log", 1, "field-lead", 75, "Measured on a winter of job sheets.", "reviewer", p},
 		{"letter-close", 1, "care-lead", 74, "One close for all letters.", "reviewer", p},
 		{"reading-reminder", 1, "care-lead", 70, "Replaces the red letter.", "reviewer", p},
 		{"duty-officer", 2, "press-desk", 64, "What it knows and what it leaves alone, after the August outage.", "reviewer", p},
 		{"plain-river", 2, "press-desk", 60, "Measured on thirty letters: about twelve words a sentence.", "reviewer", p},
+		{"fair-terms", 1, "regs-lead", 55, "As the terms of supply are written.", "reviewer", p},
+		{"holiday-parks", 1, "contributor", 53, "Asked for before the season.", "reviewer", p},
+		{"leak-repairs", 1, "care-lead", 52, "As printed on the back of the bill.", "reviewer", p},
+		{"priority-list", 1, "regs-lead", 52, "From the licence, in plain words.", "reviewer", p},
 		{"meter-dispute-reply", 3, "care-lead", 51, "Farms are compared with their own season.", "reviewer", p},
 		{"planned-work-letter", 1, "contributor", 48, "From the letters about Quay Street and the Fen Road main.", "regs-lead", p},
 		{"supply-restored", 1, "contributor", 44, "The other half of the burst notice.", "reviewer", p},
 		{"site-names", 1, "field-lead", 40, "One spelling for all.", "reviewer", p},
 		{"toolbox-talk", 1, "field-lead", 39, "Asked for by the crews.", "reviewer", p},
+		{"lab-letter", 1, "lab-lead", 34, "From thirty answers to the regulator.", "regs-lead", p},
 		{"sample-point-note", 1, "lab-lead", 33, "So that records read alike.", "regs-lead", p},
 		{"leak-allowance-decision", 1, "care-lead", 35, "The rules as of this year.", "regs-lead", p},
 		{"complaint-summary", 1, "contributor", 34, "", "", entry.Draft},
 		{"minutes-to-actions", 1, "press-desk", 30, "Asked for by five teams.", "reviewer", p},
+		{"open-day-column", 1, "press-desk", 29, "From twelve columns that people wrote back to.", "reviewer", p},
 		{"interview-questions", 1, "intake-lead", 27, "For the spring intake.", "reviewer", p},
 		{"tender-questions", 1, "buyer", 24, "After the valve tender.", "reviewer", p},
+		{"farm-customers", 2, "care-lead", 23, "As answers to the question set, so that prompts can ask for it.", "reviewer", p},
+		{"household-customers", 1, "care-lead", 23, "The spring survey, in the same questions as for farms.", "reviewer", p},
 		{"larkfen-facts", 1, "press-desk", 22, "This year's figures.", "reviewer", p},
 		{"burst-main-notice", 2, "contributor", 16, "Order of what to say; the regulator's wording where water must be boiled.", "reviewer", p},
+		{"priority-list-letter", 1, "contributor", 21, "One letter for whichever customers it goes to.", "reviewer", p},
 		{"prompt-writer", 1, "curator", 20, "So that a first draft takes minutes.", "reviewer", p},
+		{"make-it-shorter", 1, "curator", 19, "What everybody types after the first reply.", "reviewer", p},
+		{"make-it-plainer", 1, "curator", 19, "What everybody types after the first reply.", "reviewer", p},
+		{"make-it-warmer", 1, "curator", 19, "What everybody types after the first reply.", "reviewer", p},
 		{"board-brief", 1, "curator", 14, "From the company secretary's note.", "reviewer", p},
+		{"supply-restored-fr", 1, "contributor", 13, "For the holiday parks, whose guests ask in French.", "reviewer", p},
 		{"supply-restored-chat", 1, "press-desk", 12, "", "", entry.Draft},
 		{"low-pressure-note", 1, "press-desk", 11, "", "", entry.Draft},
 		{"school-visit-talk", 1, "contributor", 9, "For the open day.", "reviewer", entry.Approved},
@@ -175,13 +193,22 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 	if err := l.begin(ctx); err != nil {
 		return welcome, err
 	}
-	retired := retirements()
+	if err := l.questionSets(ctx); err != nil {
+		return welcome, err
+	}
+	retired, derived := retirements(), adaptations()
 	for _, c := range chapters() {
 		for len(retired) > 0 && retired[0].daysAgo > c.daysAgo {
 			if err := l.retire(ctx, retired[0]); err != nil {
 				return welcome, err
 			}
 			retired = retired[1:]
+		}
+		for len(derived) > 0 && derived[0].daysAgo > c.daysAgo {
+			if err := l.adapt(ctx, derived[0]); err != nil {
+				return welcome, err
+			}
+			derived = derived[1:]
 		}
 		if c.daysAgo < ruledSince && l.now.Before(l.today.Add(-ruledSince*24*time.Hour)) {
 			l.daysAgo(ruledSince)
@@ -193,8 +220,10 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 			return welcome, fmt.Errorf("%s, version %d: %w", c.slug, c.number, err)
 		}
 	}
-	if err := l.story(ctx); err != nil {
-		return welcome, err
+	for _, part := range []func(context.Context) error{l.story, l.said, l.used, l.register, l.sections, l.writingSamples} {
+		if err := part(ctx); err != nil {
+			return welcome, err
+		}
 	}
 	l.now = l.today
 	if err := l.haveRead(ctx); err != nil {
@@ -223,7 +252,7 @@ type loader struct {
 
 func newLoader(db *store.DB) *loader {
 	l := &loader{today: time.Now().Truncate(time.Hour), by: map[string]work.Caller{}}
-	l.lib = library.New(db, func() time.Time { return l.now }, channel.NewSender())
+	l.lib = library.New(db, func() time.Time { return l.now }, library.Closed())
 	return l
 }
 
@@ -307,8 +336,14 @@ func (l *loader) starters(ctx context.Context) error {
 			return err
 		}
 	}
-	_, err := l.lib.Writing.SetHelper(ctx, l.by["curator"], "prompt-writer", true)
-	return err
+	for slug, helps := range map[string]string{
+		"prompt-writer": store.HelpsDraft, "make-it-shorter": store.HelpsRefine, "make-it-plainer": store.HelpsRefine, "make-it-warmer": store.HelpsRefine,
+	} {
+		if _, err := l.lib.Writing.SetHelper(ctx, l.by["curator"], slug, api.Helper{Helps: helps}); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // follow has people follow what they would.
@@ -366,7 +401,10 @@ func (l *loader) tell(ctx context.Context, c chapter) error {
 	submitted := l.today.Add(-time.Duration(c.daysAgo) * 24 * time.Hour)
 	l.now = submitted.Add(-3 * time.Hour)
 	writer := l.by[c.writer]
-	req := api.NewEntry{Slug: c.slug, Content: file.Content, Owner: file.Owner, Deputy: file.Deputy}
+	if file.Pictures, err = l.pictures(ctx, writer, c); err != nil {
+		return err
+	}
+	req := api.NewEntry{Slug: c.slug, Content: file.Content, Owner: file.Owner, Deputy: file.Deputy, RenditionOf: file.RenditionOf}
 	if c.number == 1 {
 		_, err = l.lib.Writing.Create(ctx, writer, req)
 	} else {

@@ -12,7 +12,6 @@ import (
 
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
-	"goldshelf/internal/channel"
 	"goldshelf/internal/library"
 	"goldshelf/internal/shelf"
 	"goldshelf/internal/store"
@@ -44,8 +43,8 @@ func TestLoad(t *testing.T) {
 		if err != nil || len(welcome.Accounts) != 4 {
 			t.Fatalf("got %+v, %v", welcome, err)
 		}
-		if got := count(); got[0] < 15 || got[1] != len(chapters())+1 { // one came from another library
-			t.Errorf("%d entries with %d versions, want %d versions", got[0], got[1], len(chapters())+1)
+		if got := count(); got[0] < 15 || got[1] != len(chapters())+len(adaptations())+1 { // one came from another library
+			t.Errorf("%d entries with %d versions, want %d versions", got[0], got[1], len(chapters())+len(adaptations())+1)
 		}
 	}
 }
@@ -57,7 +56,7 @@ func TestDesksShowEveryState(t *testing.T) {
 	if _, err := Load(t.Context(), db, slog.New(slog.DiscardHandler)); err != nil {
 		t.Fatal(err)
 	}
-	lib, seen := library.New(db, time.Now, channel.NewSender()), map[string]bool{}
+	lib, seen := library.New(db, time.Now, library.Closed()), map[string]bool{}
 	for _, p := range people() {
 		row, err := db.Ask(t.Context(), time.Now()).PersonByName(p.name)
 		if err != nil {
@@ -102,7 +101,7 @@ func TestBundleHoldsToItsSchema(t *testing.T) {
 		t.Fatal(err)
 	}
 	curator := work.Caller{ID: 1, Name: "curator", Role: entry.Curator, Via: "service"}
-	data, err := library.New(db, time.Now, channel.NewSender()).Shelf.Export(t.Context(), curator, bundle.JSON, nil, shelf.Query{})
+	data, err := library.New(db, time.Now, library.Closed()).Shelf.Export(t.Context(), curator, shelf.Outgoing{Format: bundle.JSON, Samples: true})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -91,7 +91,7 @@ func (l *loader) moved(ctx context.Context) error {
 			PublishedBy: "Tamsin Hale", PublishedAt: &published,
 		},
 	}}}
-	if data, err = bundle.WriteLibrary(nil, []bundle.Whole{whole}); err != nil {
+	if data, err = bundle.WriteLibrary(nil, []bundle.Whole{whole}, bundle.Beside{}); err != nil {
 		return err
 	}
 	plan, err := l.lib.Gather.Create(ctx, l.by["curator"], "fen-road.json", data, bundle.Reading{}, "")

@@ -44,6 +44,11 @@ func (s *Service) Desk(ctx context.Context, by work.Caller, limit int, cursor st
 	}
 	limit = min(limit, mostLimit)
 	return work.See(ctx, s.db, func(v work.View) (api.Desk, error) {
+		if by.Role.Includes(entry.Contributor) {
+			if err := v.Look(by.ID); err != nil {
+				return api.Desk{}, err
+			}
+		}
 		p, err := texts.Policy(v.Reader)
 		if err != nil {
 			return api.Desk{}, err
@@ -112,12 +117,23 @@ func item(v store.Version, w store.Waiting) api.DeskItem {
 		if w.What != "1" {
 			it.Why = w.What + " comments wait for an answer"
 		}
+	case store.WhyReported:
+		it.Action, it.Why = entry.AnswerReport, "somebody says that it fell short"
+		if w.What != "1" {
+			it.Why = w.What + " reports say that it fell short"
+		}
 	case store.WhyApproved:
 		it.Action, it.Why, it.By = entry.Publish, "approved, and waits to be published", v.Submitter
 	case store.WhyLost:
 		it.Action, it.Why, it.By = entry.Begin, "on the shelf, but uses "+w.What+", which is not", v.Publisher
 	case store.WhyOrphan:
 		it.Action, it.Why, it.By = entry.Transfer, "its owner, "+w.What+", has left", w.What
+	case store.WhyMoved:
+		it.Action, it.Why, it.By = entry.Compare, w.What+", which it came from, has moved on", v.Publisher
+	case store.WhyGone:
+		it.Action, it.Why, it.By = entry.Begin, "is for "+w.What+", which is gone: label it for another, or look at it again", v.Publisher
+	case store.WhyAsked:
+		it.Action, it.Why = entry.Begin, "its question set has moved on to "+w.What
 	case store.WhyStale:
 		it.Action, it.Why, it.By = entry.Renew, "was to be looked at again", v.Publisher
 	case store.WhyUntouched:

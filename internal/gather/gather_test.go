@@ -8,9 +8,14 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
+	"goldshelf/core/problem"
 	"goldshelf/internal/gather"
+	"goldshelf/internal/index"
+	"goldshelf/internal/shelf"
 	"goldshelf/internal/testdb"
+	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
+	"goldshelf/internal/writing"
 )
 
 func zipOf(t *testing.T, n int) []byte {
@@ -110,5 +115,52 @@ func TestImportsDoNotPileUp(t *testing.T) {
 		if _, err := s.Plan(ctx, w.By("curator"), id); errors.Is(err, work.ErrNotFound) != (i < 2) {
 			t.Errorf("import %d of 12: %v", i+1, err)
 		}
+	}
+}
+
+// Renditions go out and come in as such, in a folder and in a library of one file; one
+// whose base is nowhere is not taken in.
+func TestRenditionsTravel(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	write := writing.New(w.DB)
+	w.Publish(testdb.Prompt("notice", "Write to {{area}}.\n"))
+	welsh := testdb.Prompt("notice-cy", "Ysgrifennwch at {{area}}.\n")
+	welsh.RenditionOf, welsh.Language = "notice", "cy"
+	if _, err := write.Create(ctx, w.By("contributor"), welsh); err != nil {
+		t.Fatal(err)
+	}
+	out := shelf.New(w.DB, texts.New(w.DB), index.New())
+	for _, format := range []bundle.Format{bundle.Folder, bundle.JSON} {
+		data, err := out.Export(ctx, w.By("curator"), shelf.Outgoing{Format: format})
+		if err != nil {
+			t.Fatal(err)
+		}
+		other := databases.World(t, nil)
+		s, curator := gather.New(other.DB), other.By("curator")
+		plan, err := s.Create(ctx, curator, "moved", data, bundle.Reading{}, "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := s.Apply(ctx, curator, plan.ID, api.ApplyRequest{Digest: plan.Digest}); err != nil {
+			t.Fatal(err)
+		}
+		e, err := shelf.New(other.DB, texts.New(other.DB), index.New()).Entry(ctx, curator, "notice-cy")
+		if err != nil || e.RenditionOf != "notice" {
+			t.Errorf("as %s: %+v, %v", format, e.Origin, err)
+		}
+	}
+	lost, err := bundle.WriteZip(map[string][]byte{"lost.md": []byte("---\nkind: snippet\ntitle: Lost\nsummary: A part.\nrendition_of: nowhere\n---\nText.\n")})
+	if err != nil {
+		t.Fatal(err)
+	}
+	s := gather.New(w.DB)
+	plan, err := s.Create(ctx, w.By("curator"), "lost.zip", lost, bundle.Reading{}, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var wrong problem.List
+	if _, err := s.Apply(ctx, w.By("curator"), plan.ID, api.ApplyRequest{Digest: plan.Digest}); !errors.As(err, &wrong) || wrong[0].Code != "missing" {
+		t.Errorf("a rendition of nothing: %v", err)
 	}
 }

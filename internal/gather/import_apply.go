@@ -69,6 +69,9 @@ func (s *Service) Apply(ctx context.Context, by work.Caller, id string, req api.
 		if err := a.choose(req); err != nil {
 			return api.Applied{}, err
 		}
+		if err := bringPictures(u, plan.Reading.Format, in.Data, a.add, a.change); err != nil {
+			return api.Applied{}, err
+		}
 		if err := a.run(); err != nil {
 			return api.Applied{}, err
 		}
@@ -167,12 +170,48 @@ func (a *applier) run() error {
 	if err := a.addTerms(); err != nil {
 		return err
 	}
+	if err := a.addSets(); err != nil {
+		return err
+	}
 	for part := range slices.Chunk(a.add, batch) {
 		if err := a.addDrafts(part); err != nil {
 			return err
 		}
 	}
+	if err := addRenditions(a.u, a.add); err != nil {
+		return err
+	}
 	return a.changeAll()
+}
+
+// addRenditions ties what is brought as a rendition to what it is one of, here or brought
+// with it.
+func addRenditions(u *work.Unit, all []bundle.Incoming) error {
+	bases, slugs := map[string]string{}, []string{}
+	for _, in := range all {
+		if in.RenditionOf != "" {
+			bases[in.Slug] = in.RenditionOf
+			slugs = append(slugs, in.RenditionOf)
+		}
+	}
+	if len(bases) == 0 {
+		return nil
+	}
+	there, err := u.SlugsNow(slugs)
+	if err != nil {
+		return err
+	}
+	var wrong problem.List
+	for _, in := range all {
+		if of := in.RenditionOf; of != "" && (there[of] == "" || of == in.Slug) {
+			wrong.Add(problem.Pointer("entries", in.Slug, "rendition_of"), "missing", "%s is brought as a rendition of %s, which is neither here nor among what is brought", in.Slug, of)
+		}
+	}
+	if err := wrong.Err(); err != nil {
+		return err
+	}
+	_, err = u.AddRenditions(bases)
+	return err
 }
 
 // addTerms adds the facets and terms that a library brings along.
@@ -268,6 +307,9 @@ func (a *applier) addDrafts(part []bundle.Incoming) error {
 	rows := work.AtOnce(part, func(in bundle.Incoming) store.Draft { return texts.DraftOf(made[ids[in.Slug]], in.Content) })
 	var past []store.Elsewhere
 	for _, in := range part {
+		if err := a.addSamples(ids[in.Slug], in); err != nil {
+			return err
+		}
 		a.record(ids[in.Slug], 1, in)
 		a.out.Created = append(a.out.Created, in.Slug)
 		past = append(past, elsewhere(ids[in.Slug], in.Whole)...)

@@ -12,6 +12,7 @@ import (
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/places"
+	"goldshelf/core/sheet"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
@@ -23,6 +24,7 @@ type planned struct {
 	incoming []bundle.Incoming
 	now      map[string]here
 	terms    []store.Term // to be added
+	newSets  []sheet.Set  // question sets to be added
 }
 
 // here is an entry as the library has it.
@@ -65,6 +67,10 @@ func plan(r store.Reader, in *store.Import, lookUp bool) (planned, error) {
 	if err := p.codes(r); err != nil {
 		return p, err
 	}
+	if err := p.sets(r, in.Data); err != nil {
+		return p, err
+	}
+	p.samples(in.Data)
 	p.Items = work.AtOnce(numbers(len(all)), p.item)
 	if lookUp {
 		if err := p.findSimilar(r); err != nil {
@@ -138,6 +144,7 @@ func (p *planned) label(r store.Reader, data []byte) error {
 			}
 		}
 		in.Wrong = append(in.Wrong, texts.LabelProblems(in.Labels, known)...)
+		in.Wrong = append(in.Wrong, texts.SingleProblems(in.Labels, terms)...)
 	}
 	return nil
 }

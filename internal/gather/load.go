@@ -47,6 +47,9 @@ func Load(ctx context.Context, db *work.DB, name string, data []byte) (api.Appli
 			return api.Applied{}, err
 		}
 		l := loader{applier{u: u, plan: plan, progress: &progress{}, out: api.Applied{Created: []string{}, Changed: []string{}}, owner: keeper.ID}}
+		if err := bringPictures(u, plan.Reading.Format, data, l.plan.incoming); err != nil {
+			return api.Applied{}, err
+		}
 		if err := l.run(); err != nil {
 			return api.Applied{}, err
 		}
@@ -84,6 +87,9 @@ func (l *loader) run() error {
 	if err := l.addTerms(); err != nil {
 		return err
 	}
+	if err := l.addSets(); err != nil {
+		return err
+	}
 	for i := range l.plan.incoming {
 		if in := &l.plan.incoming[i]; in.Whole == nil {
 			in.Whole = l.published(*in)
@@ -93,6 +99,9 @@ func (l *loader) run() error {
 		if err := l.addWhole(part); err != nil {
 			return err
 		}
+	}
+	if err := addRenditions(l.u, l.plan.incoming); err != nil {
+		return err
 	}
 	if err := l.retire(); err != nil {
 		return err
@@ -136,6 +145,9 @@ func (l *loader) addWhole(part []bundle.Incoming) error {
 		}
 	}
 	for _, in := range part {
+		if err := l.addSamples(ids[in.Slug], in); err != nil {
+			return err
+		}
 		l.u.Record("load", ids[in.Slug], in.Whole.Newest().Number, map[string]any{"versions": len(in.Whole.Versions)})
 		l.out.Created = append(l.out.Created, in.Slug)
 	}

@@ -24,11 +24,13 @@ const KeepChanges = 24 * time.Hour
 // Index finds versions.
 type Index struct {
 	reading sync.Mutex   // by who brings the index up to date
-	mu      sync.RWMutex // for the two below
+	mu      sync.RWMutex // for the three below
 	index   *search.Index
-	moment  string // of the database, that the index is of; empty before the first
+	uses    map[int64]float64 // by entry; never changed, but for another one
+	moment  string            // of the database, that the index is of; empty before the first
 
 	synonyms atomic.Pointer[synonyms]
+	terms    atomic.Pointer[terms]
 
 	looked atomic.Int64 // when nothing had changed since then, in seconds since 1970
 }
@@ -37,6 +39,7 @@ type Index struct {
 func New() *Index {
 	x := &Index{index: search.New()}
 	x.synonyms.Store(&synonyms{})
+	x.terms.Store(&terms{})
 	return x
 }
 
@@ -46,16 +49,34 @@ func (x *Index) Read(ctx context.Context, db *work.DB) error {
 	return err
 }
 
-// Find searches what a view shows.
-func (x *Index) Find(v work.View, ask search.Ask) (search.Result, error) {
+// At is the index as far as a view shows it.
+type At struct {
+	x     *Index
+	v     work.View
+	state store.SearchState
+	terms []store.Term
+}
+
+// At brings the index up to what a view shows.
+func (x *Index) At(v work.View) (At, error) {
 	state, err := x.follow(v)
 	if err != nil {
+		return At{}, err
+	}
+	terms, err := x.termsOf(v, state.Labels)
+	return At{x, v, state, terms}, err
+}
+
+// Terms gives every term of every facet, as store.Reader does. They are not to be changed.
+func (a At) Terms() []store.Term { return a.terms }
+
+// Find searches what the view shows.
+func (a At) Find(ask search.Ask) (_ search.Result, err error) {
+	x := a.x
+	if ask.Alike, err = x.alike(a.v, a.state.Synonyms); err != nil {
 		return search.Result{}, err
 	}
-	if ask.Alike, err = x.alike(v, state.Synonyms); err != nil {
-		return search.Result{}, err
-	}
-	ask.Holds = v.Holding
+	ask.Holds = a.v.Holding
 	x.mu.RLock()
 	defer x.mu.RUnlock()
 	if err := x.addAlike(&ask); err != nil {
@@ -101,6 +122,10 @@ func (x *Index) since(v work.View) string {
 }
 
 func (x *Index) read(v work.View, moment string, changed []int64, anew bool) error {
+	if err := v.LookAtAll(); err != nil {
+		return err
+	}
+	defer func() { _ = v.Look(0) }() // or else the view has failed, and shows nothing
 	if anew {
 		index, err := build(v)
 		if err != nil {
@@ -108,12 +133,16 @@ func (x *Index) read(v work.View, moment string, changed []int64, anew bool) err
 		}
 		x.mu.Lock()
 		x.index = index
+		x.index.SetUses(x.uses)
 	} else {
 		var docs []search.Document
 		if err := v.SearchDocuments(changed, func(d search.Document) { docs = append(docs, d) }); err != nil {
 			return err
 		}
 		x.mu.Lock()
+		for i, d := range docs {
+			docs[i] = x.used(d)
+		}
 		x.index.Replace(changed, docs)
 	}
 	defer x.mu.Unlock()

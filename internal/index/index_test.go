@@ -25,7 +25,11 @@ import (
 func found(t *testing.T, w *testdb.World, x *index.Index, sight search.Sight, text string) string {
 	t.Helper()
 	r, err := work.See(t.Context(), w.DB, func(v work.View) (search.Result, error) {
-		return x.Find(v, search.Ask{Query: search.Parse(text, func(string) bool { return false }), Sight: sight, Limit: 100})
+		at, err := x.At(v)
+		if err != nil {
+			return search.Result{}, err
+		}
+		return at.Find(search.Ask{Query: search.Parse(text, func(string) bool { return false }), Sight: sight, Limit: 100})
 	})
 	if err != nil {
 		t.Fatal(err)
@@ -110,7 +114,11 @@ func TestAnOlderViewUndoesNothing(t *testing.T) {
 		if got := found(t, w, x, all, "herons"); got != "first second" {
 			t.Errorf("the later view finds %q", got)
 		}
-		_, err := x.Find(old, search.Ask{Query: search.Parse("herons", func(string) bool { return false }), Sight: all, Limit: 9})
+		at, err := x.At(old)
+		if err != nil {
+			return nil, err
+		}
+		_, err = at.Find(search.Ask{Query: search.Parse("herons", func(string) bool { return false }), Sight: all, Limit: 9})
 		return nil, err
 	})
 	if err != nil {
@@ -118,6 +126,62 @@ func TestAnOlderViewUndoesNothing(t *testing.T) {
 	}
 	if got := found(t, w, x, all, "herons"); got != "first second" {
 		t.Errorf("after the older view %q are found", got)
+	}
+}
+
+// Terms are those that the view shows: neither what came later nor what was taken back.
+func TestTermsAreWhatTheViewShows(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	x := index.New()
+	has := func(v work.View, term string) bool {
+		t.Helper()
+		at, err := x.At(v)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return slices.ContainsFunc(at.Terms(), func(has store.Term) bool { return has.Name == term })
+	}
+	now := func(term string) (is bool) {
+		_, err := work.See(ctx, w.DB, func(v work.View) (any, error) { is = has(v, term); return nil, nil })
+		if err != nil {
+			t.Fatal(err)
+		}
+		return is
+	}
+	add := func(term string, then error) {
+		_, err := work.Do(ctx, w.DB, w.By("curator"), func(u *work.Unit) (any, error) {
+			if err := u.AddTerm(store.Term{Facet: "department", Name: term, Title: term}); err != nil {
+				return nil, err
+			}
+			now("reservoirs") // another searches meanwhile
+			return nil, then
+		})
+		if !errors.Is(err, then) {
+			t.Fatal(err)
+		}
+	}
+	_, err := work.See(ctx, w.DB, func(old work.View) (any, error) {
+		if has(old, "reservoirs") {
+			t.Error("a term is there before it is added")
+		}
+		add("reservoirs", nil)
+		if !now("reservoirs") {
+			t.Error("a term that is added is not there")
+		}
+		if has(old, "reservoirs") {
+			t.Error("an older view shows a term that came later")
+		}
+		return nil, nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	changed := errors.New("changed my mind")
+	add("sluices", changed)
+	add("weirs", nil)
+	if now("sluices") || !now("weirs") || !now("reservoirs") {
+		t.Error("the terms are not those that were committed")
 	}
 }
 

@@ -4,6 +4,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 
@@ -19,17 +20,23 @@ const Thesaurus = "/usr/share/wordnet"
 // thesaurus knows words that mean nearly the same, where its files are there.
 type thesaurus struct {
 	words wordnet.Words
-	known *lru.Cache[string, []search.Alternative]
+	known *lru.Cache[string, []nearWord]
+}
+
+// nearWord is a word that means nearly the same, and how much it counts.
+type nearWord struct {
+	text   string
+	factor float32
 }
 
 const (
-	remembered = 1000 // words that were looked up
-	mostAlike  = 40   // of a word: the nearest
+	remembered = 500 // words that were looked up
+	mostAlike  = 40  // of a word: the nearest
 )
 
 var openThesaurus = sync.OnceValue(func() *thesaurus {
 	t := &thesaurus{words: wordnet.Words{Index: map[string]wordnet.File{}, Data: map[string]wordnet.File{}}}
-	t.known, _ = lru.New[string, []search.Alternative](remembered) // a size above 0 is no error
+	t.known, _ = lru.New[string, []nearWord](remembered) // a size above 0 is no error
 	for _, part := range wordnet.Parts() {
 		for kind, into := range map[string]map[string]wordnet.File{"index": t.words.Index, "data": t.words.Data} {
 			f, err := os.Open(filepath.Join(Thesaurus, kind+"."+part))
@@ -59,21 +66,31 @@ func (t *thesaurus) alike(word string, known bool, having func(word string) int)
 		if err != nil {
 			return nil, err
 		}
-		for _, n := range near {
-			all = append(all, search.Alternative{Words: strings.FieldsFunc(n.Word, func(r rune) bool { return r == '_' || r == '-' }), Factor: float32(0.55 * math.Exp(-0.5*n.Cost))})
-		}
+		all = single(near)
 		t.known.Add(word, all)
 	}
 	var alike []search.Alternative
 	for _, a := range all {
-		if len(a.Words) == 1 && a.Factor > least && having(a.Words[0]) > 0 {
+		if a.factor > least && having(a.text) > 0 {
 			if known {
-				a.Factor *= 0.6
+				a.factor *= 0.4
 			}
-			if alike = append(alike, a); len(alike) == mostAlike {
+			if alike = append(alike, search.Alternative{Words: []string{a.text}, Factor: a.factor}); len(alike) == mostAlike {
 				break
 			}
 		}
 	}
 	return alike, nil
+}
+
+// single gives of what is near the single words, in as little memory as they need: what
+// is read from WordNet's files has a whole line behind each word.
+func single(near []wordnet.Near) []nearWord {
+	var all []nearWord
+	for _, n := range near {
+		if !strings.ContainsAny(n.Word, "_-") {
+			all = append(all, nearWord{strings.Clone(n.Word), float32(0.55 * math.Exp(-0.5*n.Cost))})
+		}
+	}
+	return slices.Clone(all) // without room for growing
 }

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"goldshelf/core/likeness"
+	"goldshelf/internal/asking"
 	"goldshelf/internal/gather"
 	"goldshelf/internal/index"
 	"goldshelf/internal/labels"
@@ -16,6 +17,7 @@ import (
 	"goldshelf/internal/people"
 	"goldshelf/internal/shelf"
 	"goldshelf/internal/store"
+	"goldshelf/internal/trials"
 	"goldshelf/internal/work"
 )
 
@@ -24,7 +26,15 @@ const (
 	everyMinute = time.Minute
 	everyHour   = time.Hour
 
-	answersLast = 24 * time.Hour // for whoever sends a request again
+	everyTenMinutes = 10 * time.Minute
+
+	picturesLast = 24 * time.Hour // that no version has
+
+	lastWrite = 5 * time.Second // when the service ends
+
+	rowsLast    = 30 * 24 * time.Hour // replies to the rows of a table
+	talksLast   = 90 * 24 * time.Hour // that nobody keeps
+	answersLast = 24 * time.Hour      // for whoever sends a request again
 )
 
 // Publications publishes what is due.
@@ -38,42 +48,82 @@ func Publications(life *lifecycle.Service) *Job {
 	})
 }
 
-// sendAtOnce is how many channels are told at the same time.
-const sendAtOnce = 64
+// What is done at the same time at most: channels told, and models asked.
+const (
+	sendAtOnce = 64
+	askAtOnce  = 256
+)
+
+// claimEvery is how often something is taken on at most.
+const claimEvery = 10 * time.Millisecond
 
 // Deliveries tells channels what is due, each one thing at a time. A channel that does
 // not answer holds up nothing but what waits for itself.
 func Deliveries(n *notify.Service, log *slog.Logger) *Job {
-	d := &deliveries{notify: n, log: log, free: make(chan struct{}, sendAtOnce)}
-	d.job = New("deliveries", everySecond, d.claim)
-	d.job.ended = d.sending.Wait
-	return d.job
+	return claiming("deliveries", sendAtOnce, log, func(ctx context.Context, most int) ([]notify.Delivery, error) {
+		resumeErr := n.Resume(ctx)
+		due, err := n.ClaimDue(ctx, most)
+		return due, errors.Join(resumeErr, err)
+	}, n.Send)
 }
 
-type deliveries struct {
-	notify  *notify.Service
-	log     *slog.Logger
-	job     *Job
-	free    chan struct{} // has a place for each that is being sent
-	sending sync.WaitGroup
+// Replies asks models what they are to be asked.
+func Replies(a *asking.Asking, log *slog.Logger) *Job {
+	return claiming("replies", askAtOnce, log, a.ClaimDue, a.Ask)
 }
 
-// claim takes on as much as can be sent now, and has it sent.
-func (d *deliveries) claim(ctx context.Context) error {
-	resumeErr := d.notify.Resume(ctx)
-	due, err := d.notify.ClaimDue(ctx, sendAtOnce-len(d.free))
-	for _, one := range due {
-		d.free <- struct{}{} // there is room: nobody else puts anything in
-		d.sending.Go(func() {
-			err := recovered(func() error { return d.notify.Send(ctx, one) })
-			if err != nil && ctx.Err() == nil {
-				d.log.Error("how a delivery ended was not kept", "error", err)
+// HeldReplies says of the replies that are asked for that they are still awaited.
+func HeldReplies(a *asking.Asking) *Job { return New("held replies", everySecond, a.Hold) }
+
+// TrialReplies looks whether replies of trials hold to what is expected of them.
+func TrialReplies(t *trials.Service) *Job {
+	return New("replies of trials", everySecond, func(ctx context.Context) error {
+		for {
+			if n, err := t.Look(ctx); err != nil || n == 0 {
+				return err
 			}
-			<-d.free
-			d.job.Wake() // there is room for more
-		})
-	}
-	return errors.Join(resumeErr, err)
+		}
+	})
+}
+
+// Demo does what the demo's people do once the service serves.
+func Demo(do func(context.Context) error) *Job { return New("the demo", everySecond, do) }
+
+// claiming is a job that takes on what is due, so much at the same time at most, and does
+// each by itself: one that hangs holds up no other.
+func claiming[T any](name string, atOnce int, log *slog.Logger, claim func(context.Context, int) ([]T, error), do func(context.Context, T) error) *Job {
+	var (
+		job   *Job
+		doing sync.WaitGroup
+		free  = make(chan struct{}, atOnce) // has a place for each that is being done
+		last  time.Time                     // that something was taken on
+	)
+	job = New(name, everySecond, func(ctx context.Context) error {
+		// Where one ends after the other, they are not taken on one by one.
+		if pause := claimEvery - time.Since(last); pause > 0 {
+			time.Sleep(pause)
+		}
+		last = time.Now()
+		room := atOnce - len(free)
+		if room == 0 {
+			return nil
+		}
+		due, err := claim(ctx, room)
+		for _, one := range due {
+			free <- struct{}{} // there is room: nobody else puts anything in
+			doing.Go(func() {
+				err := recovered(func() error { return do(ctx, one) })
+				if err != nil && ctx.Err() == nil {
+					log.Error("how it ended was not kept", "job", name, "error", err)
+				}
+				<-free
+				job.Wake() // there is room for more
+			})
+		}
+		return err
+	})
+	job.ended = doing.Wait
+	return job
 }
 
 // indexAtOnce is how many versions are worked through in one unit.
@@ -92,7 +142,12 @@ func Indexing(db *work.DB) *Job {
 
 // Index does some of that, and gives how many versions it has looked at.
 func Index(ctx context.Context, db *work.DB) (int, error) {
-	versions, err := work.Ask(ctx, db, func(v work.View) ([]store.Version, error) { return v.Unindexed(indexAtOnce) })
+	versions, err := work.See(ctx, db, func(v work.View) ([]store.Version, error) {
+		if err := v.LookAtAll(); err != nil {
+			return nil, err
+		}
+		return v.Unindexed(indexAtOnce)
+	})
 	if err != nil || len(versions) == 0 {
 		return 0, err
 	}
@@ -108,23 +163,57 @@ func SearchIndex(db *work.DB, x *index.Index) *Job {
 	return New("search index", everyMinute, func(ctx context.Context) error { return x.Read(ctx, db) })
 }
 
-// CleanUp forgets what has ended: answers, sign-ins, links, imports.
+// Uses writes what was used since, and at the end what waits then.
+func Uses(s *shelf.Service, log *slog.Logger) *Job {
+	j := New("uses", everySecond, s.WriteUses)
+	j.ended = func() {
+		ctx, cancel := context.WithTimeout(context.Background(), lastWrite)
+		defer cancel()
+		if err := s.WriteUses(ctx); err != nil {
+			log.Error("the last uses were not counted", "error", err)
+		}
+	}
+	return j
+}
+
+// Figures works out what is used and liked most.
+func Figures(s *shelf.Service) *Job { return New("figures", everyTenMinutes, s.ReadFigures) }
+
+// CleanUp forgets what has ended.
 func CleanUp(db *work.DB) *Job {
-	return New("clean-up", everyHour, func(ctx context.Context) error {
-		return work.Run(ctx, db, work.Service(), func(u *work.Unit) error {
-			if err := u.DropAnswers(u.Now().Add(-answersLast)); err != nil {
-				return err
-			}
-			if err := u.DropSearchChanges(index.KeepChanges); err != nil {
-				return err
-			}
-			if err := u.DropMissed(u.Now().Add(-shelf.KeepMissed)); err != nil {
-				return err
-			}
-			if err := u.DropLabelChanges(u.Now().Add(-labels.UndoWithin)); err != nil {
-				return err
-			}
-			return u.DropExpired(u.Now().Add(-people.FailuresCount), u.Now().Add(-gather.KeepFor))
-		})
+	return New("clean-up", everyHour, func(ctx context.Context) error { return Clean(ctx, db) })
+}
+
+// Clean does it once: answers, sign-ins, links, imports, uses, pictures that nothing has.
+func Clean(ctx context.Context, db *work.DB) error {
+	return work.Run(ctx, db, work.Service(), func(u *work.Unit) error {
+		if err := u.DropAnswers(u.Now().Add(-answersLast)); err != nil {
+			return err
+		}
+		if err := u.DropSearchChanges(index.KeepChanges); err != nil {
+			return err
+		}
+		if err := u.DropPictures(u.Now().Add(-picturesLast)); err != nil {
+			return err
+		}
+		if err := u.DropUses(u.Now().Add(-shelf.KeepUses)); err != nil {
+			return err
+		}
+		if err := u.DropMissed(u.Now().Add(-shelf.KeepMissed)); err != nil {
+			return err
+		}
+		if err := u.DropLabelChanges(u.Now().Add(-labels.UndoWithin)); err != nil {
+			return err
+		}
+		if err := u.LookAtAll(); err != nil {
+			return err
+		}
+		if err := u.DropTalks(u.Now().Add(-talksLast)); err != nil {
+			return err
+		}
+		if err := u.DropPrivateTrials(u.Now().Add(-rowsLast)); err != nil {
+			return err
+		}
+		return u.DropExpired(u.Now().Add(-people.FailuresCount), u.Now().Add(-gather.KeepFor))
 	})
 }

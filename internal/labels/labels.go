@@ -5,7 +5,6 @@ package labels
 import (
 	"cmp"
 	"context"
-	"errors"
 	"fmt"
 	"regexp"
 	"slices"
@@ -34,17 +33,24 @@ const (
 )
 
 // Add adds a facet or, where a term is named, a term to a facet, and gives all facets.
-// It returns an entry.Refusal to all but curators, a [problem.List] if it does not
-// hold, and [work.Taken] where it is there already.
+// It returns an entry.Refusal to all but curators and, of an open facet, contributors, a
+// [problem.List] if it does not hold, and [work.Taken] where it is there already.
 func (s *Service) Add(ctx context.Context, by work.Caller, req api.NewLabel) (api.Facets, error) {
-	if err := by.MustCurate("add labels"); err != nil {
-		return api.Facets{}, err
+	if !by.Role.Includes(entry.Contributor) {
+		return api.Facets{}, by.MustCurate("add labels")
 	}
 	if err := labelProblems(req).Err(); err != nil {
 		return api.Facets{}, err
 	}
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Facets, error) {
 		if err := u.LockLabels(); err != nil {
+			return api.Facets{}, err
+		}
+		terms, err := u.Terms()
+		if err != nil {
+			return api.Facets{}, err
+		}
+		if err := mayAdd(by, req, terms); err != nil {
 			return api.Facets{}, err
 		}
 		if err := add(u, req); err != nil {
@@ -58,7 +64,7 @@ func add(u *work.Unit, l api.NewLabel) error {
 	detail := map[string]any{"facet": l.Facet, "title": l.Title}
 	if l.Term == "" {
 		if err := u.AddFacet(l.Facet, l.Title); err != nil {
-			return taken(err, "there is a facet %s already; add a term to it, or choose another name", l.Facet)
+			return work.TakenIf(err, "there is a facet %s already; add a term to it, or choose another name", l.Facet)
 		}
 		u.Record("add-facet", 0, 0, detail)
 		return nil
@@ -72,35 +78,10 @@ func add(u *work.Unit, l api.NewLabel) error {
 	}
 	detail["term"] = l.Term
 	if err := u.AddTerm(store.Term{Facet: l.Facet, Name: l.Term, Title: l.Title}); err != nil {
-		return taken(err, "%s has the term %s already; choose another name", l.Facet, l.Term)
+		return work.TakenIf(err, "%s has the term %s already; choose another name", l.Facet, l.Term)
 	}
 	u.Record("add-term", 0, 0, detail)
 	return nil
-}
-
-func taken(err error, format string, args ...any) error {
-	if errors.Is(err, store.ErrTaken) {
-		return &work.Taken{What: fmt.Sprintf(format, args...)}
-	}
-	return err
-}
-
-// RenameFacet gives a facet another title, and gives all facets. It makes no version of
-// any entry. It returns a [work.Missing] where there is no such facet.
-func (s *Service) RenameFacet(ctx context.Context, by work.Caller, facet, title string) (api.Facets, error) {
-	if err := by.MustCurate("rename labels"); err != nil {
-		return api.Facets{}, err
-	}
-	if err := titleProblems(title).Err(); err != nil {
-		return api.Facets{}, err
-	}
-	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Facets, error) {
-		if err := u.RenameFacet(facet, title); err != nil {
-			return api.Facets{}, work.Found(err, work.MissingF("there is no facet %q; see the labels", facet))
-		}
-		u.Record("rename-facet", 0, 0, map[string]any{"facet": facet, "title": title})
-		return all(u.Reader)
-	})
 }
 
 // all gives every facet with its terms, not counted.
@@ -109,7 +90,7 @@ func all(r store.Reader) (api.Facets, error) {
 	terms, err := r.Terms()
 	for _, t := range terms {
 		if n := len(out.Items); n == 0 || out.Items[n-1].Name != t.Facet {
-			out.Items = append(out.Items, api.Facet{Name: t.Facet, Title: t.FacetTitle, Terms: []api.Term{}})
+			out.Items = append(out.Items, texts.Facet(t))
 		}
 		if f := &out.Items[len(out.Items)-1]; t.Name != "" {
 			f.Terms = append(f.Terms, api.Term{Name: t.Name, Title: t.Title, Under: t.Under, Retired: t.Retired})
@@ -252,7 +233,7 @@ func (s *Service) SetOf(ctx context.Context, by work.Caller, slug string, labels
 			return api.Entry{}, err
 		}
 		wrong = append(wrong, retiredProblems(labels, before[e.ID], terms)...)
-		if err := append(wrong, texts.LabelProblems(labels, texts.Known(terms))...).Err(); err != nil {
+		if err := append(wrong, texts.LabellingProblems(labels, terms)...).Err(); err != nil {
 			return api.Entry{}, err
 		}
 		if err := u.SetLabels([]store.Labels{{EntryID: e.ID, Labels: labels}}); err != nil {

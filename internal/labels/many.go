@@ -81,7 +81,7 @@ func planMany(u *work.Unit, req api.LabelMany) (plan api.LabelPlan, changes []st
 	}
 	plan.Items = []api.LabelledEntry{}
 	for _, e := range entries {
-		after := withLabels(e.Labels.V, req.Add, req.Remove)
+		after := withLabels(e.Labels.V, req.Add, replaced(e.Labels.V, req, terms))
 		if sameLabels(e.Labels.V, after) {
 			plan.Same++
 			continue
@@ -111,6 +111,10 @@ func manyProblems(req api.LabelMany, terms []store.Term) problem.List {
 		found.Add("/add", "missing", "say which labels to add or to remove")
 	}
 	known := texts.Known(terms)
+	for _, p := range texts.SingleProblems(req.Add, terms) {
+		p.Field = "/add" + strings.TrimPrefix(p.Field, "/labels")
+		found = append(found, p)
+	}
 	for name, labels := range map[string]map[string][]string{"add": req.Add, "remove": req.Remove} {
 		for _, p := range texts.LabelProblems(labels, known) {
 			p.Field = "/" + name + strings.TrimPrefix(p.Field, "/labels")
@@ -128,6 +132,21 @@ func manyProblems(req api.LabelMany, terms []store.Term) problem.List {
 		}
 	}
 	return found
+}
+
+// replaced gives what labels an entry loses: what is to be removed and, of a facet of which
+// it has one term at most, the one that makes room for what is added.
+func replaced(labels map[string][]string, req api.LabelMany, terms []store.Term) map[string][]string {
+	out := maps.Clone(req.Remove)
+	if out == nil {
+		out = map[string][]string{}
+	}
+	for _, t := range terms {
+		if add := req.Add[t.Facet]; t.Single && len(add) > 0 {
+			out[t.Facet] = slices.DeleteFunc(slices.Clone(labels[t.Facet]), func(name string) bool { return name == add[0] })
+		}
+	}
+	return out
 }
 
 func missing(slugs []string, there []store.Labelled) problem.List {

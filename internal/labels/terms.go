@@ -55,7 +55,7 @@ func (s *Service) SetTerm(ctx context.Context, by work.Caller, facet, term strin
 			}
 			t.Under = *req.Under
 		}
-		if t == before {
+		if t.Title == before.Title && t.Under == before.Under && t.Retired == before.Retired {
 			return all(u.Reader)
 		}
 		if err := u.SetTerm(t); err != nil {
@@ -266,7 +266,7 @@ func unmerge(u *work.Unit, m store.Merged) (int, error) {
 		return 0, &entry.Refusal{Kind: entry.ErrWrongState, Message: fmt.Sprintf("%s is no term any more; what became part of it cannot be taken back", m.Into)}
 	}
 	if err := u.UnmergeTerm(m); err != nil {
-		return 0, taken(err, "there is a term %s again; it cannot be taken back", m.Term)
+		return 0, work.TakenIf(err, "there is a term %s again; it cannot be taken back", m.Term)
 	}
 	return len(m.Labels), nil
 }

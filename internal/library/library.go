@@ -4,22 +4,32 @@ package library
 import (
 	"time"
 
+	"goldshelf/internal/asking"
 	"goldshelf/internal/audit"
 	"goldshelf/internal/channel"
+	"goldshelf/internal/connections"
 	"goldshelf/internal/desk"
 	"goldshelf/internal/gather"
 	"goldshelf/internal/history"
 	"goldshelf/internal/index"
 	"goldshelf/internal/labels"
 	"goldshelf/internal/lifecycle"
+	"goldshelf/internal/models"
 	"goldshelf/internal/notify"
 	"goldshelf/internal/ownership"
 	"goldshelf/internal/people"
+	"goldshelf/internal/pictures"
+	"goldshelf/internal/register"
+	"goldshelf/internal/reports"
 	"goldshelf/internal/settings"
+	"goldshelf/internal/sheets"
 	"goldshelf/internal/shelf"
 	"goldshelf/internal/similar"
 	"goldshelf/internal/store"
+	"goldshelf/internal/talks"
 	"goldshelf/internal/texts"
+	"goldshelf/internal/trials"
+	"goldshelf/internal/voices"
 	"goldshelf/internal/work"
 	"goldshelf/internal/writing"
 )
@@ -28,7 +38,9 @@ import (
 type Library struct {
 	DB        *work.DB
 	Index     *index.Index
+	Asking    *asking.Asking
 	Audit     *audit.Service
+	Connect   *connections.Service
 	Desk      *desk.Service
 	Gather    *gather.Service
 	History   *history.Service
@@ -37,19 +49,38 @@ type Library struct {
 	Notify    *notify.Service
 	Ownership *ownership.Service
 	People    *people.Service
+	Pictures  *pictures.Service
+	Register  *register.Service
+	Reports   *reports.Service
 	Settings  *settings.Service
+	Sheets    *sheets.Service
 	Shelf     *shelf.Service
 	Similar   *similar.Service
+	Talks     *talks.Service
+	Trials    *trials.Service
+	Voices    *voices.Service
 	Writing   *writing.Service
 }
 
+// Outside is how a library reaches what is not its own.
+type Outside struct {
+	Channels *channel.Sender
+	Models   *models.Asker
+	Secrets  asking.Secrets
+}
+
+// Closed is the outside of a library that reaches nothing inside the machine or its network.
+func Closed() Outside { return Outside{Channels: channel.NewSender(), Models: models.NewAsker()} }
+
 // New gives the library that a database holds. The clock is time.Now but in tests, and
-// in the demo's story; channels are reached by sender.
-func New(db *store.DB, clock func() time.Time, sender *channel.Sender) *Library {
+// in the demo's story.
+func New(db *store.DB, clock func() time.Time, out Outside) *Library {
 	d, x := work.New(db, clock), index.New()
+	t, styles, ask := texts.New(d), texts.NewStyles(), asking.New(d, out.Models, out.Secrets)
 	return &Library{
-		DB: d, Index: x, Audit: audit.New(d), Desk: desk.New(d), Gather: gather.New(d), History: history.New(d), Labels: labels.New(d),
-		Lifecycle: lifecycle.New(d), Notify: notify.New(d, sender), Ownership: ownership.New(d), People: people.New(d),
-		Settings: settings.New(d), Shelf: shelf.New(d, texts.New(d), x), Similar: similar.New(d), Writing: writing.New(d),
+		DB: d, Index: x, Asking: ask, Audit: audit.New(d), Connect: connections.New(d, ask), Desk: desk.New(d), Gather: gather.New(d), History: history.New(d), Labels: labels.New(d),
+		Lifecycle: lifecycle.New(d), Notify: notify.New(d, out.Channels), Ownership: ownership.New(d), People: people.New(d),
+		Pictures: pictures.New(d), Register: register.New(d), Reports: reports.New(d), Settings: settings.New(d), Sheets: sheets.New(d),
+		Shelf: shelf.New(d, t, x), Similar: similar.New(d), Talks: talks.New(d, t, ask), Trials: trials.New(d, t, styles, ask), Voices: voices.New(d, styles), Writing: writing.New(d),
 	}
 }

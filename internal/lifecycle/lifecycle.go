@@ -6,11 +6,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"time"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/problem"
+	"goldshelf/core/voice"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
@@ -66,8 +69,9 @@ func (s *Service) decide(ctx context.Context, by work.Caller, slug string, seen 
 
 // Submit asks for a review of a draft, with a note that says what has changed and why;
 // without one, the note that the draft has already. It returns a problem.List if the
-// note does not hold, and [texts.Stopped] if checks stop the draft.
-func (s *Service) Submit(ctx context.Context, by work.Caller, slug, note string) (api.Entry, error) {
+// note does not hold, and [texts.Stopped] if checks stop the draft. Settles are the ids of
+// reports that the version is to settle once it is published.
+func (s *Service) Submit(ctx context.Context, by work.Caller, slug, note string, settles ...int64) (api.Entry, error) {
 	detail := map[string]any{}
 	return s.step(ctx, by, slug, entry.Submit, detail, func(u *work.Unit, v store.Version) error {
 		told := note
@@ -85,18 +89,88 @@ func (s *Service) Submit(ctx context.Context, by work.Caller, slug, note string)
 		if err := texts.Pass(u, p.Policy, v, entry.Submit); err != nil {
 			return err
 		}
+		if err := nameReports(u, v, settles, detail); err != nil {
+			return err
+		}
 		need, err := needOf(u.Reader, p.Review, v)
 		if err != nil {
+			return err
+		}
+		if err := tried(u.Reader, need, v); err != nil {
 			return err
 		}
 		asked, err := toAsk(u.Reader, p.Review, need, v)
 		if err != nil {
 			return err
 		}
+		if err := share(u, v.EntryID, detail); err != nil {
+			return err
+		}
 		seen := v.Content().Digest()
 		detail["text"] = seen
+		if err := keepMeasured(u, v); err != nil {
+			return err
+		}
 		return u.SubmitVersion(v.ID, told, by.ID, u.Now(), need, asked, seen)
 	})
+}
+
+// keepMeasured keeps with a version of a style what it is measured from: of each sample its
+// name, length and digest, and the figures.
+func keepMeasured(u *work.Unit, v store.Version) error {
+	if entry.Kind(v.Kind) != entry.Style {
+		return nil
+	}
+	samples, err := u.Samples(v.EntryID)
+	if err != nil || len(samples) == 0 {
+		return err
+	}
+	bodies, err := u.SampleBodies([]int64{v.EntryID})
+	if err != nil {
+		return err
+	}
+	kept := store.MeasuredFrom{Figures: map[string]float64{}}
+	for _, s := range samples {
+		kept.Samples = append(kept.Samples, store.MeasuredSample{Name: s.Name, Words: s.Words, Digest: s.Digest, Weight: s.Weight})
+	}
+	var read []voice.Sample
+	for _, b := range bodies {
+		read = append(read, voice.Sample{Text: voice.Read(b.Body, v.Language), Weight: b.Weight})
+	}
+	figures := voice.NewProfile(read, false).Figures
+	for i, m := range voice.Measures() {
+		if figures.All[i].Known {
+			kept.Figures[m.Name] = math.Round(figures.All[i].Value*100) / 100
+		}
+	}
+	return u.SetMeasured(v.ID, kept)
+}
+
+// nameReports says which reports a version is to settle.
+func nameReports(u *work.Unit, v store.Version, settles []int64, detail map[string]any) error {
+	named, err := u.NameReports(v.EntryID, v.Number, append([]int64{}, settles...))
+	if err != nil {
+		return err
+	}
+	var wrong problem.List
+	for i, id := range settles {
+		if !slices.Contains(named, id) {
+			wrong.Add(problem.Pointer("settles", i), "missing", "there is no report %d on %s that waits", id, v.Slug)
+		}
+	}
+	if len(named) > 0 {
+		detail["settles"] = settles
+	}
+	return wrong.Err()
+}
+
+// share has what was its owner's alone seen by those who review it.
+func share(u *work.Unit, entryID int64, detail map[string]any) error {
+	was, err := u.Share(entryID)
+	if was {
+		detail["shared"] = true
+	}
+	return err
 }
 
 // Withdraw takes a version back out of review.
@@ -123,6 +197,24 @@ func needOf(r store.Reader, rules entry.Reviewing, v store.Version) (entry.Need,
 		need = need.And(entry.Need{Approvals: v.Needed, From: v.NeededFrom.V})
 	}
 	return need, nil
+}
+
+// tried says whether exactly the text has reached in a trial what it needs to.
+func tried(r store.Reader, need entry.Need, v store.Version) error {
+	if need.Trial == 0 {
+		return nil
+	}
+	best, err := r.BestPass(v.EntryID, string(v.Content().Digest()))
+	if err != nil || best >= need.Trial-1e-9 {
+		return err
+	}
+	stopped := &texts.Stopped{Step: entry.Submit}
+	if best < 0 {
+		stopped.Problems.Add("", "trial", "the policy asks for a trial of exactly this text against the entry's test bed, and none has ended; begin one: goldshelf trial %s --version open", v.Slug)
+	} else {
+		stopped.Problems.Add("", "trial", "the policy asks for a trial whose pass rate is %.2f at least, with 95%% certainty; the best of exactly this text reaches %.2f", need.Trial, best)
+	}
+	return stopped
 }
 
 // toAsk gives the reviewers to ask, in turn: those of the departments that an approval

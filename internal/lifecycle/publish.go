@@ -126,7 +126,7 @@ func approved(u *work.Unit, slugs []string) ([]store.Version, error) {
 	// it be another by then, that is found under the lock: a new one is no longer approved.
 	var beside []string
 	for _, slug := range slugs {
-		if e, err := u.EntryBySlug(slug); err == nil && e.Slug == slug && e.Open > 0 {
+		if e, err := u.EntryBySlug(slug); err == nil && e.Open > 0 {
 			v, err := u.Version(e.ID, e.Open)
 			if err != nil {
 				return nil, err
@@ -167,8 +167,15 @@ func publishAll(u *work.Unit, versions []store.Version) error {
 	if err != nil {
 		return err
 	}
-	for _, v := range inOrder(versions) {
+	versions, err = inOrder(u.Reader, versions)
+	if err != nil {
+		return err
+	}
+	for _, v := range versions {
 		if err := texts.Pass(u, p.Policy, v, entry.Publish); err != nil {
+			return about(v.Slug, len(versions), err)
+		}
+		if err := factsKept(u, v, versions); err != nil {
 			return about(v.Slug, len(versions), err)
 		}
 		// What goes on the shelf is found there at once.
@@ -180,6 +187,9 @@ func publishAll(u *work.Unit, versions []store.Version) error {
 			return work.Wrong("/code", "taken", "another entry has the short code %s; return version %d of %s and choose another", v.Code, v.Number, v.Slug)
 		}
 		if err != nil {
+			return err
+		}
+		if err := u.SettleReports(v.EntryID, v.Number); err != nil {
 			return err
 		}
 		if err := u.Unschedule(v.ID, v.Slug+", which was to be published with it, was published before"); err != nil {
@@ -203,7 +213,15 @@ func about(slug string, of int, err error) error {
 
 // inOrder puts versions that others of them name before those others. What goes in a
 // circle stays in the order that it has; the checks stop it.
-func inOrder(versions []store.Version) []store.Version {
+func inOrder(r store.Reader, versions []store.Version) ([]store.Version, error) {
+	var all []string
+	for _, v := range versions {
+		all = append(all, named(v)...)
+	}
+	now, err := r.SlugsNow(all)
+	if err != nil {
+		return nil, err
+	}
 	var order []store.Version
 	seen := map[string]bool{}
 	var visit func(v store.Version)
@@ -214,7 +232,7 @@ func inOrder(versions []store.Version) []store.Version {
 		seen[v.Slug] = true
 		for _, slug := range named(v) {
 			for _, other := range versions {
-				if other.Slug == slug {
+				if other.Slug == now[slug] {
 					visit(other)
 				}
 			}
@@ -224,7 +242,7 @@ func inOrder(versions []store.Version) []store.Version {
 	for _, v := range versions {
 		visit(v)
 	}
-	return order
+	return order, nil
 }
 
 // schedule sets versions to be published at a time and gives the publication's id.

@@ -14,13 +14,20 @@ import (
 )
 
 // InUse means that published entries include or recommend the one that was to be
-// retired. Its problems name them.
+// retired, or follow answers that it was to leave out. Its problems name them.
 type InUse struct {
 	Slug     string
+	Leaves   bool // it stays, and leaves out answers
 	Problems problem.List
 }
 
 func (u *InUse) Error() string {
+	switch {
+	case u.Leaves && len(u.Problems) == 1:
+		return fmt.Sprintf("a published entry follows an answer of %s: %s", u.Slug, u.Problems[0].Message)
+	case u.Leaves:
+		return fmt.Sprintf("published entries follow %d answers of %s that this version leaves out; answer them, or change those entries first", len(u.Problems), u.Slug)
+	}
 	if len(u.Problems) == 1 {
 		return fmt.Sprintf("one published entry uses %s: %s", u.Slug, u.Problems[0].Message)
 	}
@@ -83,7 +90,7 @@ func unused(r store.Reader, slug string) error {
 		if u.How == nil {
 			continue // only through one of the others
 		}
-		how := map[string]string{"include": "includes it", "step": "runs it as a step"}[*u.How]
+		how := map[string]string{"include": "includes it", "step": "runs it as a step", "fact": "has a fact of it"}[*u.How]
 		if how == "" {
 			how = "recommends it as its " + *u.How
 		}
@@ -155,6 +162,9 @@ func (s *Service) Unpublish(ctx context.Context, by work.Caller, slug, because s
 			return err
 		}
 		if err := stands(u, rows[0], entry.Unpublish); err != nil {
+			return err
+		}
+		if err := factsKept(u, rows[0], nil); err != nil {
 			return err
 		}
 		p, err := texts.Policy(u.Reader)

@@ -20,13 +20,18 @@ import (
 
 // commandOf names the command for each operation; or, in brackets, why there is none.
 var commandOf = map[string]string{
+	"best": "find", "rename": "rename", "proposeLabels": "labels", "addPicture": "pictures", "picture": "pictures", "sections": "sections", "section": "sections", "setSection": "sections", "deleteSection": "sections", "orderSections": "sections", "adapt": "adapt", "share": "adapt", "adaptations": "adapt", "addRendition": "rendition", "origin": "origin", "takeOver": "origin", "followOrigin": "origin", "fillRows": "fill", "addReport": "report", "reports": "report", "answerReport": "report",
 	"welcome": "(for the sign-in page)", "signIn": "login", "signOut": "logout", "session": "whoami",
 	"setup": "(goldshelfd setup)", "setPassword": "(its link opens a page)",
 	"library": "(read by the pages that show times)", "setLibrary": "(goldshelfd setup)", "synonyms": "synonyms", "setSynonyms": "synonyms",
-	"shelf": "find", "shelfEntry": "show", "fill": "fill", "favourites": "favourite", "missedSearches": "synonyms", "addMissedSearch": "find", "addFavourite": "favourite", "removeFavourite": "favourite", "export": "export",
-	"labels": "labels", "addLabel": "labels", "importLabels": "labels", "renameFacet": "labels", "setTerm": "labels", "mergeTerm": "labels", "planLabels": "labels", "applyLabels": "labels", "undoLabels": "labels", "setLabels": "labels",
+	"compareStacks": "compare", "shelf": "find", "shelfEntry": "show", "fill": "fill", "favourites": "favourite", "missedSearches": "synonyms", "addMissedSearch": "find", "addFavourite": "favourite", "removeFavourite": "favourite", "export": "export",
+	"labels": "labels", "addLabel": "labels", "importLabels": "labels", "setFacet": "labels", "setTerm": "labels", "mergeTerm": "labels", "planLabels": "labels", "applyLabels": "labels", "undoLabels": "labels", "setLabels": "labels",
 	"kinds": "(for editors)", "outline": "(for editors)", "rules": "policy", "preview": "(for editors)", "check": "check", "checkEntry": "check",
-	"readText": "put", "makeBlanks": "put", "similar": "similar", "similarGroups": "similar", "recurringPassages": "similar",
+	"connections": "connections", "connection": "connections", "addConnection": "connections", "setConnection": "connections", "deleteConnection": "connections", "tryConnection": "connections", "askableModels": "models",
+	"try": "try", "reply": "talks", "replyEvents": "try", "stopReply": "talks", "talks": "talks", "talk": "talks", "deleteTalk": "talks", "followUp": "talks", "keepTalk": "talks", "shareTalk": "talks", "replyAsEntry": "talks", "documentText": "fill",
+	"testBed": "test-bed", "setTestBed": "test-bed", "readFills": "test-bed", "estimateTrial": "trial", "startTrial": "trial", "trials": "trials", "trial": "trials", "deleteTrial": "trials", "stopTrial": "trials", "resumeTrial": "trials", "trialCell": "trials", "trialReplies": "trials", "markReply": "trials", "trialPair": "trials", "preferReply": "trials",
+	"readText": "put", "makeBlanks": "put", "register": "register", "addRegistered": "register", "changeRegistered": "register", "setBudget": "register", "moveLabel": "register", "layouts": "layouts", "layout": "layouts", "setLayout": "layouts", "deleteLayout": "layouts", "tryLayout": "(for the page that makes layouts)",
+	"questionSets": "sets", "addQuestionSet": "sets", "questionSet": "sets", "saveQuestionSet": "sets", "questionSetVersions": "sets", "questionSetSchema": "sets", "sheetsOfSet": "sets", "readAnswers": "sets", "measureVoice": "voice", "styleFigures": "voice", "drawGuide": "samples", "samples": "samples", "addSample": "samples", "sample": "samples", "removeSample": "samples", "similar": "similar", "similarGroups": "similar", "recurringPassages": "similar",
 	"starters": "starters", "setStarter": "starters", "deleteStarter": "starters", "setHelper": "helper",
 	"createImport": "import", "plan": "import", "rereadImport": "import", "deleteImport": "import", "compareImport": "import", "applyImport": "import", "importProgress": "import",
 	"entries": "find", "create": "put", "entry": "show", "draft": "put", "saveDraft": "put", "versions": "history", "version": "show", "diff": "diff", "uses": "uses",
@@ -45,7 +50,7 @@ var commandOf = map[string]string{
 
 // methodOf names the client's method where it is called otherwise than the operation.
 var methodOf = map[string]string{
-	"unfollow": "Follow", "reopenComment": "SettleComment", "feed": "",
+	"replyEvents": "WatchReply", "unfollow": "Follow", "reopenComment": "SettleComment", "feed": "",
 }
 
 // Every operation of the contract has a route, a client method and a command, and none

@@ -1,6 +1,8 @@
 package server
 
 import (
+	"errors"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -31,7 +33,28 @@ func (s *server) create(c fiber.Ctx) error {
 
 func (s *server) entry(c fiber.Ctx) error {
 	e, err := s.lib.Shelf.Entry(c.Context(), caller(c), c.Params("slug"))
+	if err != nil {
+		return calledNow(c, "/api/v1/entries/", "", err)
+	}
+	return answer(c, e, nil)
+}
+
+func (s *server) rename(c fiber.Ctx) error {
+	var in api.Renaming
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	e, err := s.lib.Writing.Rename(c.Context(), caller(c), c.Params("slug"), in.Slug)
 	return answer(c, e, err)
+}
+
+// calledNow sends whoever asks for an entry by a name that it had to the one that it has.
+func calledNow(c fiber.Ctx, below, version string, err error) error {
+	var renamed *texts.Renamed
+	if !errors.As(err, &renamed) {
+		return err
+	}
+	return c.Redirect().Status(fiber.StatusPermanentRedirect).To(below + renamed.Now + version)
 }
 
 func (s *server) draft(c fiber.Ctx) error {
@@ -96,7 +119,7 @@ func (s *server) submit(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	e, err := s.lib.Lifecycle.Submit(c.Context(), caller(c), c.Params("slug"), in.Note)
+	e, err := s.lib.Lifecycle.Submit(c.Context(), caller(c), c.Params("slug"), in.Note, in.Settles...)
 	return answer(c, e, err)
 }
 

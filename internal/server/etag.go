@@ -50,6 +50,9 @@ func (s *server) fresh(c fiber.Ctx) error {
 	if c.Method() != fiber.MethodGet || c.Response().StatusCode() != fiber.StatusOK {
 		return nil
 	}
+	if c.Response().IsBodyStream() {
+		return nil // its bytes are still to come
+	}
 	if c.GetRespHeader(fiber.HeaderCacheControl) == "" {
 		c.Set(fiber.HeaderCacheControl, "private, no-cache")
 	}

@@ -454,11 +454,11 @@ func TestStarters(t *testing.T) {
 	step[api.Starters](t, "keep")(curator.SetStarter(ctx, "laboratory", starter))
 	starter.Body = "## Task\nOnce more.\n"
 	step[api.Starters](t, "keep again")(curator.SetStarter(ctx, "laboratory", starter))
-	_, err = writer.SetHelper(ctx, "burst-main-notice", true)
+	_, err = writer.SetHelper(ctx, "burst-main-notice", "draft")
 	refused(t, "a contributor marks a helper", err, http.StatusForbidden, "only a curator")
-	_, err = curator.SetHelper(ctx, "close", true)
+	_, err = curator.SetHelper(ctx, "close", "draft")
 	refused(t, "a snippet as a helper", err, http.StatusUnprocessableEntity, "no published prompt")
-	step[api.Starters](t, "mark")(curator.SetHelper(ctx, "burst-main-notice", true))
+	step[api.Starters](t, "mark")(curator.SetHelper(ctx, "burst-main-notice", "draft"))
 	got := step[api.Starters](t, "starters")(writer.Starters(ctx))
 	if len(got.Starters) != 1 || got.Starters[0].Content.Body != "## Task\nOnce more.\n" || len(got.Helpers) != 1 || got.Helpers[0].Slug != "burst-main-notice" {
 		t.Errorf("got %+v", got)
@@ -466,7 +466,7 @@ func TestStarters(t *testing.T) {
 	if err := curator.DeleteStarter(ctx, "laboratory"); err != nil {
 		t.Fatal(err)
 	}
-	if got = step[api.Starters](t, "unmark")(curator.SetHelper(ctx, "burst-main-notice", false)); len(got.Starters)+len(got.Helpers) != 0 {
+	if got = step[api.Starters](t, "unmark")(curator.SetHelper(ctx, "burst-main-notice", "")); len(got.Starters)+len(got.Helpers) != 0 {
 		t.Errorf("taken back, there are %+v", got)
 	}
 }

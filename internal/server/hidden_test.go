@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/getkin/kin-openapi/openapi3"
+
 	"goldshelf/api"
 	"goldshelf/client"
 	"goldshelf/core/bundle"
@@ -101,4 +103,51 @@ func TestHiddenDraftsShowNowhere(t *testing.T) {
 func next(w *world, slug, body string) (api.Entry, error) {
 	e, _, err := w.as("contributor").SaveDraft(w.t.Context(), slug, "", testdb.Part(entry.Snippet, slug, body))
 	return e, err
+}
+
+// What is somebody's alone is nowhere in what the service answers to others, whatever is
+// asked: curators and reviewers included. The record says that something was made, and no
+// more.
+func TestWhatIsOnesOwnShowsNowhere(t *testing.T) {
+	t.Parallel()
+	w, ctx := newWorld(t), t.Context()
+	const text = "Tell the households of {{area}} that water is back, thank them in a sentence, and say that cloudy water is air and clears within two minutes.\n"
+	w.publish(testdb.Prompt("notice", text))
+	own := step[api.Entry](t, "adapt")(w.as("second").Adapt(ctx, "notice", api.NewAdaptation{Slug: "mine-alone", Title: "Zanzibar"}))
+	in := own.Content
+	in.Body, in.Summary, in.Code = text+"Of Zanzibar.\n", "Zanzibar.", "zz9"
+	_, tag, err := w.as("second").Draft(ctx, "mine-alone")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, _, err := w.as("second").SaveDraft(ctx, "mine-alone", tag, api.NewEntry{Content: in}); err != nil {
+		t.Fatal(err)
+	}
+	w.indexed()
+	doc, err := openapi3.NewLoader().LoadFromData(api.Document)
+	if err != nil {
+		t.Fatal(err)
+	}
+	asked := 0
+	for path, item := range doc.Paths.Map() {
+		if item.Get == nil || strings.HasPrefix(path, "/feeds") {
+			continue
+		}
+		for _, slug := range []string{"notice", "mine-alone"} {
+			at := strings.NewReplacer("{slug}", slug, "{ref}", slug, "{user}", slug, "{number}", "1", "{id}", "1", "{name}", "one").Replace(path)
+			for _, query := range []string{"", "?q=zanzibar&mine=false", "?format=json", "?slug=mine-alone&format=csv"} {
+				for _, who := range []string{"curator", "reviewer", "contributor"} {
+					got := w.call(who, http.MethodGet, "/api/v1"+at+query, "")
+					asked++
+					record := strings.HasPrefix(path, "/audit")
+					if got.status >= 500 || strings.Contains(strings.ToLower(strings.ReplaceAll(got.body, "q=zanzibar", "")), "zanzibar") || !record && slug == "notice" && strings.Contains(got.body, "mine-alone") && !strings.Contains(query, "mine-alone") {
+						t.Errorf("%s as %s: %d %.300s", at+query, who, got.status, got.body)
+					}
+				}
+			}
+		}
+	}
+	if asked < 500 {
+		t.Errorf("only %d things were asked", asked)
+	}
 }

@@ -20,6 +20,9 @@ const MaxImport = 64 << 20
 // importPath is where imports are brought.
 const importPath = "/api/v1/imports"
 
+// shelfPath is below what the shelf has.
+const shelfPath = "/api/v1/shelf/"
+
 // readingOf reads from a query how data is to be read.
 func readingOf(c fiber.Ctx) (how bundle.Reading, err error) {
 	how = bundle.Reading{Format: bundle.Format(c.Query("format")), Split: c.Query("split"), Kind: entry.Kind(c.Query("kind"))}
@@ -115,10 +118,12 @@ func (s *server) export(c fiber.Ctx) error {
 		return err
 	}
 	slugs := q.Labels["slug"]
-	for _, name := range []string{"slug", "format"} {
+	for _, name := range []string{"slug", "format", "samples"} {
 		delete(q.Labels, name)
 	}
-	data, err := s.lib.Shelf.Export(c.Context(), caller(c), format, slugs, shelf.Query{Text: q.Text, Labels: q.Labels, State: q.State})
+	data, err := s.lib.Shelf.Export(c.Context(), caller(c), shelf.Outgoing{
+		Format: format, Slugs: slugs, Query: shelf.Query{Text: q.Text, Labels: q.Labels, State: q.State}, Samples: c.Query("samples") == "true",
+	})
 	if err != nil {
 		return err
 	}

@@ -69,12 +69,15 @@ func (s *server) answeredSoon(c fiber.Ctx, key string) (a *store.Answer, err err
 	return nil, err
 }
 
-// kept is what is kept of an answer: entries and plans are read again, secrets are gone,
+// kept is what is kept of an answer: entries, plans, talks and trials are read again, secrets are gone,
 // and what has neither texts nor values is kept as it is.
 type kept struct {
 	Entry  *ref            `json:"entry,omitempty"`
 	Shelf  *keptPublished  `json:"published,omitempty"`
 	Plan   string          `json:"plan,omitempty"`
+	Talk   string          `json:"talk,omitempty"`
+	Reply  string          `json:"reply,omitempty"`
+	Trial  string          `json:"trial,omitempty"`
 	Secret bool            `json:"secret,omitempty"`
 	Body   json.RawMessage `json:"body,omitempty"`
 	Empty  bool            `json:"empty,omitempty"`
@@ -108,6 +111,12 @@ func keptOf(out any) kept {
 		return kept{Shelf: p}
 	case api.Plan:
 		return kept{Plan: out.ID}
+	case api.Talk:
+		return kept{Talk: out.ID}
+	case api.TalkReply:
+		return kept{Reply: out.ID}
+	case api.Trial:
+		return kept{Trial: out.ID}
 	case api.PasswordLink, api.PeopleImported, api.Feed, api.Channel:
 		return kept{Secret: true}
 	}
@@ -154,6 +163,15 @@ func (s *server) again(c fiber.Ctx, a *store.Answer, request [sha256.Size]byte) 
 	case k.Plan != "":
 		plan, err := s.lib.Gather.Plan(c.Context(), caller(c), k.Plan)
 		return answer(c, plan, err)
+	case k.Talk != "":
+		talk, err := s.lib.Talks.Talk(c.Context(), caller(c), k.Talk)
+		return answer(c, talk, err)
+	case k.Reply != "":
+		reply, err := s.lib.Talks.Reply(c.Context(), caller(c), k.Reply)
+		return answer(c, reply, err)
+	case k.Trial != "":
+		trial, err := s.lib.Trials.Trial(c.Context(), caller(c), k.Trial)
+		return answer(c, trial, err)
 	case k.Secret:
 		return &status{fiber.StatusConflict, "this was done before, and what it answered is a secret that is not kept; make a new one"}
 	case k.Empty:

@@ -9,6 +9,7 @@ import (
 	"goldshelf/internal/history"
 	"goldshelf/internal/index"
 	"goldshelf/internal/notify"
+	"goldshelf/internal/reports"
 	"goldshelf/internal/shelf"
 	"goldshelf/internal/testdb"
 	"goldshelf/internal/texts"
@@ -49,9 +50,13 @@ func TestNoPageReadsAWholeTable(t *testing.T) {
 		"an entry":         func() error { _, err := s.OnShelf(ctx, reader, "notice", 0); return err },
 		"its versions":     func() error { _, err := history.New(second).Versions(ctx, reader, "notice", 0, ""); return err },
 		"what uses it":     func() error { _, err := s.Uses(ctx, reader, "close"); return err },
-		"a fill":           func() error { _, err := s.Fill(ctx, "notice", 0, fillOf("Mill Lane")); return err },
+		"a fill":           func() error { _, err := s.Fill(ctx, reader, "notice", 0, fillOf("Mill Lane")); return err },
 		"favourites":       func() error { _, err := s.Favourites(ctx, reader); return err },
 		"one more":         func() error { return s.Favour(ctx, reader, "notice", true) },
+		"the sections":     func() error { _, err := s.Sections(ctx); return err },
+		"the best":         func() error { _, err := s.Best(ctx, 30); return err },
+		"how it went":      func() error { _, err := reports.New(second).Reports(ctx, reader, "notice", ""); return err },
+		"uses":             func() error { return s.WriteUses(ctx) },
 		"what is followed": func() error { _, err := notify.New(second, nil).Follows(ctx, reader); return err },
 		"what is missed":   func() error { _, err := s.Missed(ctx, curator); return err },
 	}

@@ -3,17 +3,21 @@ package server
 import (
 	"bytes"
 	"crypto/sha256"
+	"fmt"
 	"io"
 	"os"
 	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
+
+	"goldshelf/core/picture"
+	"goldshelf/internal/voices"
 )
 
 const (
 	mostOpenBody       = 64 << 10 // bytes of a request by one who is not signed in
-	importsAtOnce      = 4        // that are received; others are asked to come again
+	uploadsAtOnce      = 4        // that are received; others are asked to come again
 	drained            = 1 << 20  // bytes that are read of what is refused, so that its sender hears the answer
 	secondsForRoom     = 5
 	uploadKey      key = 100
@@ -47,8 +51,8 @@ func (s *server) received(most int) fiber.Handler {
 		if stream == nil {
 			return c.Next()
 		}
-		if c.Method() == fiber.MethodPost && c.Path() == importPath {
-			return s.receiveImport(c, stream)
+		if most := uploads(c); most > 0 {
+			return s.receiveUpload(c, stream, most)
 		}
 		data, err := io.ReadAll(io.LimitReader(stream, int64(most)+1))
 		if err != nil {
@@ -61,6 +65,23 @@ func (s *server) received(most int) fiber.Handler {
 		c.Request().SetBody(data)
 		return c.Next()
 	}
+}
+
+// uploads gives how large a request may be that brings a file, which may be larger than
+// others: an import, a table to fill in from, a picture, a sample, a document. Of others it gives 0.
+func uploads(c fiber.Ctx) int64 {
+	path := c.Path()
+	switch {
+	case c.Method() != fiber.MethodPost:
+		return 0
+	case path == importPath, strings.HasPrefix(path, shelfPath) && strings.HasSuffix(path, "/fill-rows"):
+		return MaxImport
+	case path == picturesPath:
+		return picture.MostBytes
+	case path == documentsPath, strings.HasPrefix(path, stylesPath) && strings.HasSuffix(path, "/samples"):
+		return voices.MostSample
+	}
+	return 0
 }
 
 func brokeOff(c fiber.Ctx, err error) error {
@@ -83,37 +104,39 @@ type upload struct {
 	sum  [sha256.Size]byte
 }
 
-// receiveImport writes an import to disk, if its sender may import: only when all of it
-// is there is it read.
-func (s *server) receiveImport(c fiber.Ctx, stream io.Reader) error {
-	if err := caller(c).MustCurate("import"); err != nil {
-		return err
+// receiveUpload writes a file to disk, if its sender may bring it: only when all of it is
+// there is it read.
+func (s *server) receiveUpload(c fiber.Ctx, stream io.Reader, most int64) error {
+	if c.Path() == importPath {
+		if err := caller(c).MustCurate("import"); err != nil {
+			return err
+		}
 	}
 	select {
 	case s.receiving <- struct{}{}:
 		defer func() { <-s.receiving }()
 	case <-time.After(secondsForRoom * time.Second):
-		return &busy{"several imports are being received already; send this one again in a moment"}
+		return &busy{"several files are being received already; send this one again in a moment"}
 	case <-c.Context().Done():
 		return c.Context().Err()
 	}
 	if err := c.RequestCtx().Conn().SetReadDeadline(time.Now().Add(importWithin)); err != nil {
 		return err
 	}
-	file, err := os.CreateTemp("", "goldshelf-import-")
+	file, err := os.CreateTemp("", "goldshelf-upload-")
 	if err != nil {
 		return err
 	}
 	defer os.Remove(file.Name())
 	defer file.Close()
 	sum := sha256.New()
-	n, err := io.Copy(io.MultiWriter(file, sum), io.LimitReader(stream, MaxImport+1))
+	n, err := io.Copy(io.MultiWriter(file, sum), io.LimitReader(stream, most+1))
 	if err != nil {
 		return brokeOff(c, err)
 	}
-	if n > MaxImport {
+	if n > most {
 		refuseBody(c)
-		return &status{fiber.StatusRequestEntityTooLarge, "the import is larger than 64 MiB; import it in parts"}
+		return &status{fiber.StatusRequestEntityTooLarge, fmt.Sprintf("the file is larger than %d MiB; bring it in parts, or smaller", most>>20)}
 	}
 	c.Locals(uploadKey, &upload{file.Name(), [sha256.Size]byte(sum.Sum(nil))})
 	return c.Next()

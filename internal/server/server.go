@@ -56,6 +56,8 @@ type server struct {
 	opt Options
 
 	running   *atomic.Int64
+	streams   context.Context // ends when the service stops: so do those who watch something
+	endAll    context.CancelFunc
 	receiving chan struct{}
 	listener  atomic.Pointer[listener]
 }
@@ -79,6 +81,7 @@ func (s *Service) Serve(l net.Listener) error {
 func (s *Service) Stop(within time.Duration) error {
 	ctx, cancel := context.WithTimeout(context.Background(), within)
 	defer cancel()
+	s.endAll()
 	stopped := make(chan error, 1)
 	go func() { stopped <- s.app.ShutdownWithContext(ctx) }()
 	look := time.NewTicker(50 * time.Millisecond)
@@ -100,7 +103,8 @@ func (s *Service) Stop(within time.Duration) error {
 
 // New gives the service.
 func New(lib *library.Library, opt Options) *Service {
-	s := &server{lib: lib, log: opt.Log, opt: opt, running: &atomic.Int64{}, receiving: make(chan struct{}, importsAtOnce)}
+	s := &server{lib: lib, log: opt.Log, opt: opt, running: &atomic.Int64{}, receiving: make(chan struct{}, uploadsAtOnce)}
+	s.streams, s.endAll = context.WithCancel(context.Background())
 	app := fiber.New(fiber.Config{
 		AppName: "Gold Shelf", BodyLimit: MaxBody, StreamRequestBody: true, ErrorHandler: s.fail,
 		ReadTimeout: answerWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true, CaseSensitive: true,

@@ -166,12 +166,12 @@ func (s *server) importLabels(c fiber.Ctx) error {
 	return answer(c, out, err)
 }
 
-func (s *server) renameFacet(c fiber.Ctx) error {
-	var in api.LabelTitle
+func (s *server) setFacet(c fiber.Ctx) error {
+	var in api.FacetChange
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	out, err := s.lib.Labels.RenameFacet(c.Context(), caller(c), c.Params("facet"), in.Title)
+	out, err := s.lib.Labels.SetFacet(c.Context(), caller(c), c.Params("facet"), in)
 	return answer(c, out, err)
 }
 

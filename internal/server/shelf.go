@@ -9,7 +9,9 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
+	"goldshelf/core/rendition"
 	"goldshelf/internal/shelf"
+	"goldshelf/internal/texts"
 )
 
 // queryOf reads how a list is narrowed: q, limit, cursor and state, and every
@@ -107,8 +109,22 @@ func (s *server) shelfEntry(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	e, err := s.lib.Shelf.OnShelf(c.Context(), caller(c), slug, number)
-	return answer(c, e, err)
+	ask := texts.Stack{Languages: languagesOf(c), For: c.Query("for"), Base: c.Query("base") == "true"}
+	e, err := s.lib.Shelf.Fitting(c.Context(), caller(c), slug, number, ask)
+	if err != nil {
+		version := ""
+		if number > 0 {
+			version = "@" + strconv.Itoa(number)
+		}
+		return calledNow(c, shelfPath, version, err)
+	}
+	return answer(c, e, nil)
+}
+
+// languagesOf is which languages the caller prefers. What is answered goes by it.
+func languagesOf(c fiber.Ctx) string {
+	c.Vary(fiber.HeaderAcceptLanguage)
+	return rendition.Languages(c.Get(fiber.HeaderAcceptLanguage))
 }
 
 func (s *server) fill(c fiber.Ctx) error {
@@ -120,12 +136,13 @@ func (s *server) fill(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	filled, err := s.lib.Shelf.Fill(c.Context(), slug, number, in)
+	in.Languages = languagesOf(c)
+	filled, err := s.lib.Shelf.Fill(c.Context(), caller(c), slug, number, in)
 	if err != nil {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, fiber.MIMEApplicationJSONCharsetUTF8)
-	return c.Send(filled.AppendJSON(make([]byte, 0, 2*len(filled.Text)+96*len(filled.Spans)+512)))
+	return c.Send(filled.AppendJSON(make([]byte, 0, 4*len(filled.Text)+96*len(filled.Spans)+512)))
 }
 
 func (s *server) preview(c fiber.Ctx) error {
@@ -134,5 +151,19 @@ func (s *server) preview(c fiber.Ctx) error {
 		return err
 	}
 	out, err := s.lib.Writing.Preview(c.Context(), caller(c), in)
+	return answer(c, out, err)
+}
+
+func (s *server) compareStacks(c fiber.Ctx) error {
+	slug, number, err := refOf(c.Params("ref"))
+	if err != nil {
+		return err
+	}
+	var in api.StacksToCompare
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	in.Languages = languagesOf(c)
+	out, err := s.lib.Shelf.Compare(c.Context(), caller(c), slug, number, in)
 	return answer(c, out, err)
 }

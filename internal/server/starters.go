@@ -33,6 +33,6 @@ func (s *server) setHelper(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	out, err := s.lib.Writing.SetHelper(c.Context(), caller(c), c.Params("slug"), in.Helper)
+	out, err := s.lib.Writing.SetHelper(c.Context(), caller(c), c.Params("slug"), in)
 	return answer(c, out, err)
 }

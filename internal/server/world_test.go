@@ -28,6 +28,7 @@ import (
 	"goldshelf/internal/channel"
 	"goldshelf/internal/jobs"
 	"goldshelf/internal/library"
+	"goldshelf/internal/models"
 	"goldshelf/internal/people"
 	"goldshelf/internal/store"
 	"goldshelf/internal/testdb"
@@ -44,6 +45,7 @@ type world struct {
 	url     string
 	lib     *library.Library
 	sender  *channel.Sender
+	asker   *models.Asker
 	clients map[string]*client.Client
 	http    *http.Client // holds every call against the contract
 }
@@ -63,8 +65,8 @@ func newWorldWith(t *testing.T, opt Options) *world {
 	if err != nil {
 		t.Fatal(err)
 	}
-	w := &world{World: databases.World(t, &hash), t: t, clients: map[string]*client.Client{}, sender: channel.NewSender()}
-	w.lib = library.New(w.Store, w.Clock.Now, w.sender)
+	w := &world{World: databases.World(t, &hash), t: t, clients: map[string]*client.Client{}, sender: channel.NewSender(), asker: models.NewAsker()}
+	w.lib = library.New(w.Store, w.Clock.Now, library.Outside{Channels: w.sender, Models: w.asker})
 	answering := New(w.lib, opt)
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {

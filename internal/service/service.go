@@ -19,10 +19,13 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/internal/asking"
 	"goldshelf/internal/channel"
 	"goldshelf/internal/demo"
+	"goldshelf/internal/documents"
 	"goldshelf/internal/jobs"
 	"goldshelf/internal/library"
+	"goldshelf/internal/models"
 	"goldshelf/internal/pgserver"
 	"goldshelf/internal/server"
 	"goldshelf/internal/store"
@@ -42,9 +45,13 @@ type Options struct {
 	HeadFile    string   // keeps the head of the record; empty is in the data directory, or nowhere without one
 	Proxies     []string // addresses whose word on where a request comes from is believed
 	Inside      []string // hosts inside the machine or network that channels may be at
-	Log         *slog.Logger
-	Out         io.Writer // gets the line "ready http://…"
-	Err         io.Writer // gets the code of the first curator
+
+	ModelsInside []string // the same of connections to models
+	SecretsDir   string   // has the secrets of connections as files
+
+	Log *slog.Logger
+	Out io.Writer // gets the line "ready http://…"
+	Err io.Writer // gets the code of the first curator
 }
 
 // HeadKept is where the head of the record is kept, or nothing.
@@ -212,17 +219,30 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 		return err
 	}
 	inside := o.Inside
+	var standIn []string
 	if o.Demo {
+		answering, err := serveModels(listener.Addr(), o.Log)
+		if err != nil {
+			return err
+		}
+		defer answering.Close()
+		standIn = append(standIn, answering.address)
 		if options.Welcome, err = demo.Load(ctx, db, o.Log); err != nil {
 			return fmt.Errorf("load the demo library: %w", err)
 		}
 		inside = append(slices.Clone(inside), listener.Addr().String())
 	}
-	lib := library.New(db, time.Now, channel.NewSender(inside...))
+	lib := library.New(db, time.Now, library.Outside{
+		Channels: channel.NewSender(inside...), Models: models.NewAsker(append(slices.Clone(o.ModelsInside), standIn...)...), Secrets: asking.Secrets{Dir: o.SecretsDir},
+	})
+	lib.Voices.ReadDocuments(documents.Self())
 	if o.Demo {
-		standIn := &demo.Channel{}
-		options.Channel = standIn
-		if err := demo.Connect(ctx, lib, standIn, "http://"+listener.Addr().String()+server.ChannelPath); err != nil {
+		channel := &demo.Channel{}
+		options.Channel = channel
+		if err := demo.ConnectModels(ctx, lib, "http://"+standIn[0]); err != nil {
+			return fmt.Errorf("connect the demo's models: %w", err)
+		}
+		if err := demo.Connect(ctx, lib, channel, "http://"+listener.Addr().String()+server.ChannelPath); err != nil {
 			return fmt.Errorf("connect the demo's channel: %w", err)
 		}
 	}
@@ -260,7 +280,15 @@ func startJobs(ctx context.Context, o Options, lib *library.Library) (stop func(
 	ctx, cancel := context.WithCancel(ctx)
 	deliveries := jobs.Deliveries(lib.Notify, o.Log)
 	lib.DB.OnShelfChange(deliveries.Wake)
-	all := []*jobs.Job{jobs.Publications(lib.Lifecycle), deliveries, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index), jobs.CleanUp(lib.DB)}
+	replies := jobs.Replies(lib.Asking, o.Log)
+	lib.Asking.OnAsk(replies.Wake)
+	looked := jobs.TrialReplies(lib.Trials)
+	lib.Asking.OnKept(looked.Wake)
+	all := []*jobs.Job{jobs.Publications(lib.Lifecycle), deliveries, replies, jobs.HeldReplies(lib.Asking), looked, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index),
+		jobs.Uses(lib.Shelf, o.Log), jobs.Figures(lib.Shelf), jobs.CleanUp(lib.DB)}
+	if o.Demo {
+		all = append(all, jobs.Demo(demo.Trials(lib)))
+	}
 	if file := o.HeadKept(); file != "" {
 		all = append(all, jobs.Head(lib.DB, file))
 	}

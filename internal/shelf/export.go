@@ -3,20 +3,35 @@ package shelf
 import (
 	"context"
 	"slices"
+	"time"
 
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
 	"goldshelf/core/search"
+	"goldshelf/core/sheet"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
 )
 
+// Outgoing is what is taken out, and how.
+type Outgoing struct {
+	Format  bundle.Format
+	Slugs   []string // and what the query finds
+	Query   Query
+	Samples bool // of styles, in a bundle
+}
+
 // Export gives entries in an open format: all of them, or those that a query finds or
 // slugs name. Curators get each entry's open version where it has one, and in a bundle
-// all versions; others get what is on the shelf. The same library gives the same bytes.
-func (s *Service) Export(ctx context.Context, by work.Caller, format bundle.Format, slugs []string, q Query) ([]byte, error) {
+// all versions, with the samples of styles if these are asked for; others get what is on the
+// shelf. The same library gives the same bytes.
+func (s *Service) Export(ctx context.Context, by work.Caller, what Outgoing) ([]byte, error) {
+	format, slugs, samples := what.Format, what.Slugs, what.Samples
+	if samples && format != bundle.JSON {
+		return nil, work.Wrong("/samples", "format", "samples go out in a bundle alone; take out format=bundle")
+	}
 	if !slices.Contains([]bundle.Format{bundle.JSON, bundle.Folder, bundle.CSV}, format) {
 		return nil, work.Wrong("/format", "format", "entries go out as folder, csv or bundle")
 	}
@@ -31,18 +46,22 @@ func (s *Service) Export(ctx context.Context, by work.Caller, format bundle.Form
 		return nil, err
 	}
 	return work.See(ctx, s.db, func(v work.View) ([]byte, error) {
-		slugs, err := s.selected(v, by, slugs, q)
+		slugs, err := s.selected(v, by, slugs, what.Query)
 		if err != nil {
 			return nil, err
 		}
 		if format == bundle.JSON {
-			return exportHistories(v.Reader, slugs)
+			return exportHistories(v.Reader, slugs, samples)
 		}
 		return exportCurrent(v.Reader, by, format, slugs)
 	})
 }
 
 func exportCurrent(r store.Reader, by work.Caller, format bundle.Format, slugs []string) ([]byte, error) {
+	bases, err := r.RenditionBases()
+	if err != nil {
+		return nil, err
+	}
 	rows, err := r.CurrentOf(slugs)
 	if err != nil {
 		return nil, err
@@ -58,7 +77,7 @@ func exportCurrent(r store.Reader, by work.Caller, format bundle.Format, slugs [
 	var all []bundle.Incoming
 	for _, v := range rows {
 		state := entry.State(v.State)
-		in := bundle.Incoming{Slug: v.Slug, File: bundle.File{Content: v.Content(), Owner: v.Owner, Deputy: v.Deputy}}
+		in := bundle.Incoming{Slug: v.Slug, File: bundle.File{Content: v.Content(), Owner: v.Owner, Deputy: v.Deputy, RenditionOf: bases[v.Slug]}}
 		if state.Open() {
 			in.Note = v.Note
 		}
@@ -77,7 +96,54 @@ func exportCurrent(r store.Reader, by work.Caller, format bundle.Format, slugs [
 	for i, data := range work.AtOnce(all, bundle.Incoming.Bytes) {
 		files[all[i].Slug+".md"] = data
 	}
+	pictures, err := picturesIn(r, rows)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range pictures {
+		files[bundle.PictureName(p.ID, p.Type)] = p.Large
+	}
+	sets, err := setsIn(r, rows)
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range sets {
+		name, data := bundle.SetFile(s)
+		files[name] = data
+	}
 	return bundle.WriteZip(files)
+}
+
+// setsIn gives the question sets that versions answer.
+func setsIn(r store.Reader, rows []store.Version) (sets []sheet.Set, err error) {
+	var refs []string
+	for _, v := range rows {
+		if ref := v.Answering.V.Set; ref != "" && !slices.Contains(refs, ref) {
+			refs = append(refs, ref)
+		}
+	}
+	if len(refs) == 0 {
+		return nil, nil
+	}
+	all, err := r.SetsByRef(refs)
+	for _, s := range all {
+		sets = append(sets, s.Set())
+	}
+	return sets, err
+}
+
+// picturesIn gives the pictures that versions name.
+func picturesIn(r store.Reader, rows []store.Version) ([]store.Picture, error) {
+	var ids []string
+	for _, v := range rows {
+		for _, p := range v.Pictures.V {
+			ids = append(ids, p.ID)
+		}
+	}
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	return r.PicturesOf(ids)
 }
 
 func exportTable(r store.Reader, all []bundle.Incoming) ([]byte, error) {
@@ -124,7 +190,33 @@ func absent(slugs []string, rows []store.Version) error {
 	return wrong.Err()
 }
 
-func exportHistories(r store.Reader, slugs []string) ([]byte, error) {
+// samplesIn gives the samples of the styles among versions, by slug.
+func samplesIn(r store.Reader, rows []store.Version) (map[string][]bundle.Sample, error) {
+	slugs := map[int64]string{}
+	var ids []int64
+	for _, v := range rows {
+		if entry.Kind(v.Kind) == entry.Style && slugs[v.EntryID] == "" {
+			slugs[v.EntryID] = v.Slug
+			ids = append(ids, v.EntryID)
+		}
+	}
+	all, err := r.WholeSamples(ids)
+	of := map[string][]bundle.Sample{}
+	for _, s := range all {
+		one := bundle.Sample{Name: s.Name, Weight: s.Weight, Text: s.Body}
+		if s.Dated != nil {
+			one.Dated = s.Dated.Format(time.DateOnly)
+		}
+		of[slugs[s.EntryID]] = append(of[slugs[s.EntryID]], one)
+	}
+	return of, err
+}
+
+func exportHistories(r store.Reader, slugs []string, samples bool) ([]byte, error) {
+	bases, err := r.RenditionBases()
+	if err != nil {
+		return nil, err
+	}
 	rows, err := r.VersionsOf(slugs)
 	if err != nil {
 		return nil, err
@@ -146,7 +238,7 @@ func exportHistories(r store.Reader, slugs []string) ([]byte, error) {
 	for _, v := range rows {
 		if n := len(all); n == 0 || all[n-1].Slug != v.Slug {
 			at[v.Slug] = n
-			all = append(all, bundle.Whole{Slug: v.Slug, Owner: v.Owner, Deputy: v.Deputy})
+			all = append(all, bundle.Whole{Slug: v.Slug, Owner: v.Owner, Deputy: v.Deputy, RenditionOf: bases[v.Slug]})
 		}
 		w := &all[len(all)-1]
 		w.Versions = append(w.Versions, wholeVersion(v))
@@ -172,7 +264,25 @@ func exportHistories(r store.Reader, slugs []string) ([]byte, error) {
 		f := &facets[len(facets)-1]
 		f.Terms = append(f.Terms, bundle.Term{Name: t.Name, Title: t.Title})
 	}
-	return bundle.WriteLibrary(facets, all)
+	pictures, err := picturesIn(r, rows)
+	if err != nil {
+		return nil, err
+	}
+	brought := map[string][]byte{}
+	for _, p := range pictures {
+		brought[p.ID] = p.Large
+	}
+	sets, err := setsIn(r, rows)
+	if err != nil {
+		return nil, err
+	}
+	var beside map[string][]bundle.Sample
+	if samples {
+		if beside, err = samplesIn(r, rows); err != nil {
+			return nil, err
+		}
+	}
+	return bundle.WriteLibrary(facets, all, bundle.Beside{Sets: sets, Pictures: brought, Samples: beside})
 }
 
 func wholeVersion(v store.Version) bundle.Version {

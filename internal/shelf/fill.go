@@ -2,10 +2,12 @@ package shelf
 
 import (
 	"context"
+	"slices"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/markdown"
 	"goldshelf/core/problem"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
@@ -13,34 +15,54 @@ import (
 
 // Fill puts values in place in a published entry. Its error is a [problem.List] with
 // all that is missing, unknown or does not fit.
-func (s *Service) Fill(ctx context.Context, slug string, number int, req api.FillRequest) (api.Filled, error) {
-	c, err := s.texts.OnShelf(ctx, slug, number, texts.Stack{Persona: req.Persona, Style: req.Style, Sheets: req.Sheets})
+func (s *Service) Fill(ctx context.Context, by work.Caller, slug string, number int, req api.FillRequest) (api.Filled, error) {
+	if err := formProblems(req.As).Err(); err != nil {
+		return api.Filled{}, err
+	}
+	c, err := s.texts.OnShelf(ctx, slug, number, texts.Stack{Persona: req.Persona, Style: req.Style, Sheets: req.Sheets, For: req.For, Languages: req.Languages, Base: req.Base, Sketch: req.Sketch})
 	if err != nil {
 		return api.Filled{}, err
 	}
 	if req.Sketch {
 		got, parts, wrong, err := c.Form.Sketch(req.Values)
-		out := filled(c, got, parts)
-		out.Blanks, out.Problems = c.Form.Blanks(), wrong
+		out := texts.Delivered(c, texts.Filled(c, got, parts))
+		out.Blanks, out.Problems = c.Form.Blanks(), append(slices.Clip(c.Wanting), wrong...)
 		return out, err
 	}
 	got, parts, err := c.Form.FillLayers(req.Values)
-	return filled(c, got, parts), err
+	if err == nil {
+		s.used(by, c, by.Via)
+	}
+	if err != nil {
+		return api.Filled{}, err
+	}
+	return inForms(texts.Delivered(c, texts.Filled(c, got, parts)), req.As), nil
 }
 
-// filled puts names to what went into a text.
-func filled(c texts.Composed, got fill.Result, layers []fill.Layer) api.Filled {
-	out := api.Filled{Text: got.Text, Spans: got.Spans, Layers: make([]api.Layer, len(layers)), Used: make([]api.Used, len(got.Used))}
-	if out.Spans == nil {
-		out.Spans = []fill.Span{}
+func formProblems(forms []string) (wrong problem.List) {
+	for i, f := range forms {
+		if !slices.Contains([]string{"plain", "html", "messages"}, f) {
+			wrong.Add(problem.Pointer("as", i), "form", "there is no form %q; it is plain, html or messages", f)
+		}
 	}
-	for i, l := range layers {
-		out.Layers[i] = api.Layer{Ref: l.Ref, Kind: c.By[l.Ref].Kind, Title: c.By[l.Ref].Title, Start: l.Start, End: l.End}
+	return wrong
+}
+
+// inForms adds the text in other forms.
+func inForms(f api.Filled, forms []string) api.Filled {
+	for _, form := range forms {
+		switch form {
+		case "plain":
+			f.Plain = markdown.Plain(f.Text)
+		case "html":
+			f.HTML = markdown.HTML(f.Text)
+		case "messages":
+			if f.Messages == nil { // or else the application has said which
+				f.Messages = texts.Messages(f)
+			}
+		}
 	}
-	for i, ref := range got.Used {
-		out.Used[i] = api.Used{Ref: ref, Kind: c.By[ref].Kind, Title: c.By[ref].Title}
-	}
-	return out
+	return f
 }
 
 // Uses gives what uses an entry, directly and through others: published versions, and
@@ -88,7 +110,7 @@ func (s *Service) effect(v work.View, by work.Caller, slug, user string) (api.Ef
 		return api.Effect{}, err
 	}
 	// The user's own stack matters too: the entry may be its persona.
-	layers, err := s.texts.Shelved(v, user, 0)
+	layers, err := s.texts.Shelved(v, user, 0, texts.Stack{Base: true})
 	if err != nil {
 		return api.Effect{}, err
 	}

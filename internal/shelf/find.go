@@ -44,7 +44,20 @@ func (s *Service) Shelf(ctx context.Context, q Query) (api.List, error) {
 // Entries lists every entry that the caller may see, each by its newest version that
 // they may see.
 func (s *Service) Entries(ctx context.Context, by work.Caller, q Query) (api.List, error) {
-	return work.See(ctx, s.db, func(v work.View) (api.List, error) { return s.list(v, sightOf(by), q) })
+	return work.See(ctx, s.db, func(v work.View) (api.List, error) {
+		if err := lookOwn(v, by); err != nil {
+			return api.List{}, err
+		}
+		return s.list(v, sightOf(by), q)
+	})
+}
+
+// lookOwn has a view show what is the caller's alone too.
+func lookOwn(v work.View, by work.Caller) error {
+	if by.Sight().Own == 0 {
+		return nil
+	}
+	return v.Look(by.ID)
 }
 
 func sightOf(by work.Caller) search.Sight {
@@ -54,10 +67,11 @@ func sightOf(by work.Caller) search.Sight {
 
 // list gives a page of a list.
 func (s *Service) list(v work.View, sight search.Sight, q Query) (api.List, error) {
-	terms, err := v.Terms()
+	at, err := s.index.At(v)
 	if err != nil {
 		return api.List{}, err
 	}
+	terms := at.Terms()
 	if q.Labels, err = texts.CurrentLabels(v.Reader, q.Labels, terms); err != nil {
 		return api.List{}, err
 	}
@@ -65,7 +79,7 @@ func (s *Service) list(v work.View, sight search.Sight, q Query) (api.List, erro
 	if err != nil {
 		return api.List{}, err
 	}
-	found, err := s.index.Find(v, ask)
+	found, err := at.Find(ask)
 	if err != nil {
 		return api.List{}, err
 	}
@@ -85,10 +99,11 @@ func (s *Service) list(v work.View, sight search.Sight, q Query) (api.List, erro
 
 // slugs gives the slugs of all that a query finds.
 func (s *Service) slugs(v work.View, sight search.Sight, q Query) ([]string, error) {
-	terms, err := v.Terms()
+	at, err := s.index.At(v)
 	if err != nil {
 		return nil, err
 	}
+	terms := at.Terms()
 	if q.Labels, err = texts.CurrentLabels(v.Reader, q.Labels, terms); err != nil {
 		return nil, err
 	}
@@ -97,7 +112,7 @@ func (s *Service) slugs(v work.View, sight search.Sight, q Query) ([]string, err
 		return nil, err
 	}
 	ask.Limit = math.MaxInt32
-	found, err := s.index.Find(v, ask)
+	found, err := at.Find(ask)
 	slugs := make([]string, len(found.Hits))
 	for i, h := range found.Hits {
 		slugs[i] = h.Slug
@@ -252,9 +267,9 @@ func items(v work.View, found search.Result, passages bool) ([]api.Item, error) 
 
 func item(it store.FoundItem) api.Item {
 	return api.Item{
-		Slug: it.Slug, Kind: entry.Kind(it.Kind), Title: it.Title, Summary: it.Summary, Labels: it.Labels.V, Code: it.Code,
+		Slug: it.Slug, Kind: entry.Kind(it.Kind), Title: it.Title, Summary: it.Summary, Labels: it.Labels.ByFacet(), Code: it.Code,
 		Owner: it.Owner, OwnerName: it.OwnerName, Version: it.Number, State: entry.State(it.State),
-		SavedAt: it.SavedAt.UTC(), PublishedAt: texts.UTC(it.PublishedAt),
+		SavedAt: it.SavedAt.UTC(), PublishedAt: texts.UTC(it.PublishedAt), Picture: it.Picture.V,
 	}
 }
 
@@ -268,7 +283,7 @@ func facets(terms []store.Term, counts map[search.Label]int) []api.Facet {
 	all := []api.Facet{kinds}
 	for _, t := range terms {
 		if all[len(all)-1].Name != t.Facet {
-			all = append(all, api.Facet{Name: t.Facet, Title: t.FacetTitle, Terms: []api.Term{}})
+			all = append(all, texts.Facet(t))
 		}
 		if f := &all[len(all)-1]; t.Name != "" {
 			f.Terms = append(f.Terms, api.Term{Name: t.Name, Title: t.Title, Count: counts[search.Label{Facet: t.Facet, Term: t.Name}], Under: t.Under, Retired: t.Retired})

@@ -5,6 +5,7 @@ package shelf
 import (
 	"context"
 	"errors"
+	"sync/atomic"
 
 	"goldshelf/api"
 	"goldshelf/internal/index"
@@ -17,17 +18,24 @@ type Service struct {
 	db    *work.DB
 	texts *texts.Texts
 	index *index.Index
+	uses  uses
+	best  atomic.Pointer[figures]
 }
 
 // New gives the use cases on a library.
-func New(db *work.DB, t *texts.Texts, x *index.Index) *Service { return &Service{db, t, x} }
+func New(db *work.DB, t *texts.Texts, x *index.Index) *Service {
+	return &Service{db: db, texts: t, index: x}
+}
 
 // Entry gives an entry by its open version if the caller may see one, and else by its
-// published version.
+// published version. By a name that it had it gives [texts.Renamed], as OnShelf does.
 func (s *Service) Entry(ctx context.Context, by work.Caller, slug string) (api.Entry, error) {
 	return work.See(ctx, s.db, func(v work.View) (api.Entry, error) {
 		e, err := texts.Seen(v.Reader, by, slug)
 		if err != nil {
+			return api.Entry{}, err
+		}
+		if err := texts.OldName(e, slug); err != nil {
 			return api.Entry{}, err
 		}
 		number := e.Published
@@ -42,10 +50,22 @@ func (s *Service) Entry(ctx context.Context, by work.Caller, slug string) (api.E
 // number the version of that number if it was ever published. A retired entry answers
 // with its last published version, and why it was retired.
 func (s *Service) OnShelf(ctx context.Context, by work.Caller, slug string, number int) (api.Entry, error) {
+	return s.Fitting(ctx, by, slug, number, texts.Stack{Base: true})
+}
+
+// Fitting is OnShelf for whoever prefers some languages or asks for an application, as the
+// stack says: of an entry that has renditions it gives the one that suits.
+func (s *Service) Fitting(ctx context.Context, by work.Caller, slug string, number int, ask texts.Stack) (api.Entry, error) {
 	return work.See(ctx, s.db, func(v work.View) (api.Entry, error) {
-		layers, err := s.texts.Shelved(v, slug, number)
+		if _, err := texts.Application(v.Reader, ask.For); err != nil {
+			return api.Entry{}, err
+		}
+		layers, err := s.texts.Shelved(v, slug, number, ask)
 		var gone *texts.Gone
 		if errors.As(err, &gone) {
+			if err := texts.OldName(gone.Entry, slug); err != nil {
+				return api.Entry{}, err
+			}
 			return texts.Read(v.Reader, by, gone.Entry, gone.Entry.Published)
 		}
 		if err != nil {
@@ -59,12 +79,27 @@ func (s *Service) OnShelf(ctx context.Context, by work.Caller, slug string, numb
 		if err != nil {
 			return api.Entry{}, err
 		}
+		all, err := v.RenditionsOf(rows[0].ID)
+		if err != nil {
+			return api.Entry{}, err
+		}
+		if len(all) == 0 || all[0].EntryID == e.ID {
+			// A rendition of what was asked for is called otherwise.
+			if err := texts.OldName(e, slug); err != nil {
+				return api.Entry{}, err
+			}
+		}
 		c, err := s.texts.Compose(v, layers, nil)
 		if err != nil {
 			return api.Entry{}, err
 		}
 		out := texts.View(v.Reader, by, e, rows[0])
 		out.Asks = c.Form.Blanks()
+		for _, r := range all {
+			out.Renditions = append(out.Renditions, api.Rendition{
+				Slug: r.Slug, Title: r.Title, Base: r.Base, Language: r.Language, Applications: r.Applications.V, Models: r.Models.V,
+			})
+		}
 		return out, nil
 	})
 }

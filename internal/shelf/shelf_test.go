@@ -41,11 +41,11 @@ func TestTheShelf(t *testing.T) {
 	if _, err := s.Shelf(ctx, shelf.Query{Labels: map[string][]string{"mood": {"calm"}}, Cursor: "x"}); !errors.As(err, &wrong) {
 		t.Errorf("a facet that is not there: %v", err)
 	}
-	filled, err := s.Fill(ctx, "notice-2", 0, api.FillRequest{Values: fill.Values{"area": fill.Single("Mill Lane")}})
+	filled, err := s.Fill(ctx, w.By("reader"), "notice-2", 0, api.FillRequest{Values: fill.Values{"area": fill.Single("Mill Lane")}})
 	if err != nil || filled.Text != "Write notice 2 to Mill Lane.\n" {
 		t.Errorf("filled: %q, %v", filled.Text, err)
 	}
-	if _, err := s.Fill(ctx, "notice-2", 0, api.FillRequest{}); !errors.As(err, &wrong) || !strings.Contains(err.Error(), "Which streets?") {
+	if _, err := s.Fill(ctx, w.By("reader"), "notice-2", 0, api.FillRequest{}); !errors.As(err, &wrong) || !strings.Contains(err.Error(), "Which streets?") {
 		t.Errorf("without a value: %v", err)
 	}
 }
@@ -143,7 +143,7 @@ func TestFillsBesideRetirement(t *testing.T) {
 				return nil
 			default:
 			}
-			_, err := s.Fill(ctx, "notice", 0, api.FillRequest{Values: fill.Values{"area": fill.Single("Mill Lane")}})
+			_, err := s.Fill(ctx, w.By("reader"), "notice", 0, api.FillRequest{Values: fill.Values{"area": fill.Single("Mill Lane")}})
 			var gone *texts.Gone
 			if err != nil && !errors.As(err, &gone) {
 				return err
@@ -157,7 +157,7 @@ func TestFillsBesideRetirement(t *testing.T) {
 				return err
 			}
 			var gone *texts.Gone
-			if _, err := s.Fill(ctx, "notice", 0, api.FillRequest{Sketch: true}); !errors.As(err, &gone) {
+			if _, err := s.Fill(ctx, w.By("reader"), "notice", 0, api.FillRequest{Sketch: true}); !errors.As(err, &gone) {
 				return fmt.Errorf("retired, it is filled in: %w", err)
 			}
 			if _, err := life.Restore(ctx, w.By("curator"), "notice"); err != nil {

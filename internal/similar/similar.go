@@ -159,7 +159,11 @@ func (s *Service) shared(ctx context.Context, list func(store.Reader) ([][]int64
 	for i, read := range work.AtOnce(rows, func(n store.Near) *likeness.Text { return likeness.Read(n.Body) }) {
 		texts[rows[i].ID] = textNear{rows[i], read}
 	}
-	return lists, texts, nil
+	// What is somebody's alone shares bands with others, and is not shown.
+	for i := range lists {
+		lists[i] = slices.DeleteFunc(lists[i], func(id int64) bool { return texts[id].read == nil })
+	}
+	return slices.DeleteFunc(lists, func(ids []int64) bool { return len(ids) < 2 }), texts, nil
 }
 
 func member(first, n textNear) api.Similar {

@@ -72,7 +72,7 @@ from events v
 left join people p on p.id = v.person_id
 left join entries e on e.id = v.entry_id
 where ($1 = '' or v.person_id = (select id from people where name = $1))
-  and ($2 = '' or v.entry_id = (select id from entries where slug = $2))
+  and ($2 = '' or v.entry_id = (select entry_id from names where how = 'slug' and name = $2))
   and ($3 = '' or v.action = $3)
   and ($4 = '' or v.via = $4)
   and ($5 = '' or v.detail::text ilike '%' || $5 || '%')

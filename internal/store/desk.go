@@ -46,6 +46,10 @@ const (
 	WhyStale     = "stale"     // to be looked at again
 	WhyDraft     = "draft"     // a draft
 	WhyUntouched = "untouched" // a draft left lying
+	WhyMoved     = "moved"     // came of what has a newer version on the shelf; What is that
+	WhyGone      = "gone"      // labelled with an application or a model that is gone; What is its title
+	WhyAsked     = "asked"     // a sheet whose question set has moved on; What is its newest version
+	WhyReported  = "reported"  // somebody says that it fell short; What is how many
 )
 
 // Where it says of a state what follows from it, it leads to an index of those states.
@@ -85,6 +89,13 @@ with item as (
       and coalesce((select a.person_id from comments a where a.answer_to = c.id order by a.id desc limit 1), c.person_id) <> $1
     group by c.entry_id
     union all
+    select 5, 'reported', r.entry_id, max(v.id), min(r.at), count(*)::text
+    from reports r
+    join entries e on e.id = r.entry_id and (e.owner_id = $1 or e.deputy_id = $1)
+    join versions v on v.entry_id = e.id and v.state = 'published'
+    where $2 and not r.worked and r.settled_at is null and r.settled_in is null
+    group by r.entry_id
+    union all
     select 6, 'approved', v.entry_id, v.id, coalesce(v.submitted_at, v.saved_at), ''
     from versions v
     where v.state = 'approved' and v.state in ('in-review', 'approved') and $4 and not exists (select from publication_versions where version_id = v.id)
@@ -101,8 +112,8 @@ with item as (
     join versions v on v.entry_id = e.id and v.state = 'published'
     join mentions m on m.version_id = v.id
     where $2 and (e.owner_id = $1 or e.deputy_id = $1)
-      and not exists (select from entries t join versions tv on tv.entry_id = t.id
-                      where t.slug = m.slug
+      and not exists (select from names t join versions tv on tv.entry_id = t.entry_id
+                      where t.how = 'slug' and t.name = m.slug
                         and case when m.number = 0 then tv.state = 'published' else tv.number = m.number and tv.published_at is not null end)
     union all
     select 8, 'orphan', e.id, v.id, v.saved_at, p.full_name
@@ -110,6 +121,28 @@ with item as (
     join people p on p.id = e.owner_id and not p.active
     join lateral (select id, saved_at, state from versions where entry_id = e.id order by number desc limit 1) v on true
     where $4 and v.state <> 'retired'
+    union all
+    select 9, 'moved', og.entry_id, v.id, ov.published_at, oe.slug
+    from entries e
+    join origins og on og.entry_id = e.id
+    join entries oe on oe.id = og.of_id
+    join versions ov on ov.entry_id = og.of_id and ov.state = 'published' and ov.number > og.number
+    join lateral (select id, state from versions where entry_id = e.id order by number desc limit 1) v on v.state <> 'retired'
+    where $2 and (e.owner_id = $1 or e.deputy_id = $1)
+    union all
+    select distinct on (e.id) 8, 'gone', e.id, v.id, v.published_at, t.title
+    from register r
+    join terms t on t.facet = r.facet and t.name = r.term
+    join labels l on l.facet = r.facet and l.term = r.term
+    join entries e on e.id = l.entry_id
+    join versions v on v.entry_id = e.id and v.state = 'published'
+    where $2 and r.details ->> 'status' = 'gone' and (e.owner_id = $1 or e.deputy_id = $1)
+    union all
+    select 9, 'asked', e.id, v.id, s.created_at, s.name || '@' || s.number
+    from entries e
+    join lateral (select id, set_name, set_number, state from versions where entry_id = e.id order by number desc limit 1) v on v.set_name is not null and v.state <> 'retired'
+    join set_versions s on s.name = v.set_name and s.number > v.set_number and s.number = (select max(number) from set_versions n where n.name = v.set_name)
+    where $2 and (e.owner_id = $1 or e.deputy_id = $1)
     union all
     select 9, 'stale', e.id, v.id, e.review_by::timestamp at time zone (select zone from library), ''
     from entries e

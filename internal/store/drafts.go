@@ -6,11 +6,12 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/likeness"
+	"goldshelf/core/sheet"
 )
 
 // Mention is what a version names.
 type Mention struct {
-	How    string `json:"how"` // include, persona, style, sheet or step
+	How    string `json:"how"` // include, persona, style, sheet, step or fact
 	Slug   string `json:"slug"`
 	Number int    `json:"number"`
 }
@@ -28,10 +29,12 @@ const saveDrafts = `
 update versions v
 set title = d.title, summary = d.summary, code = d.code, language = d.language, plain = d.plain,
     persona = d.persona, style = d.style, sheets = array(select jsonb_array_elements_text(d.sheets)),
-    steps = d.steps, source = d.source, body = d.body, saved_by = $2, saved_at = $3,
+    steps = d.steps, source = d.source, pictures = d.pictures, body = d.body,
+    set_name = nullif(split_part(d.set, '@', 1), ''), set_number = nullif(split_part(d.set, '@', 2), '')::int, answers = d.answers,
+    sheet_of = array(select jsonb_array_elements_text(d.sheet_of)), saved_by = $2, saved_at = $3,
     parts = decode(d.parts, 'hex'), indexed = true
 from jsonb_to_recordset($1::jsonb) as d (id bigint, title text, summary text, code text, language text, plain boolean,
-         persona text, style text, sheets jsonb, steps jsonb, source jsonb, body text, parts text)
+         persona text, style text, sheets jsonb, steps jsonb, source jsonb, pictures jsonb, body text, parts text, "set" text, answers jsonb, sheet_of jsonb)
 where v.id = d.id`
 
 const clearParts = `
@@ -203,7 +206,7 @@ func (tx Tx) SaveTexts(texts []Text) (ids []int64, err error) {
 	return ids, tx.all(&ids, saveTexts, text, of)
 }
 
-const unindexed = columns + `
+var unindexed = columns + `
 where id in (select id from versions where not indexed order by id limit $1)`
 
 // Unindexed gives some of the versions that are not found as like another by what they
@@ -258,18 +261,26 @@ func (tx Tx) Index(all []Indexed) error {
 func wholeDrafts(drafts []Draft) []any {
 	type row struct {
 		Draft
-		Code     string        `json:"code"`
-		Language string        `json:"language"`
-		Plain    bool          `json:"plain"`
-		Persona  string        `json:"persona"`
-		Style    string        `json:"style"`
-		Sheets   []string      `json:"sheets"`
-		Steps    []entry.Step  `json:"steps"`
-		Source   *entry.Source `json:"source"`
+		Code     string          `json:"code"`
+		Language string          `json:"language"`
+		Plain    bool            `json:"plain"`
+		Persona  string          `json:"persona"`
+		Style    string          `json:"style"`
+		Sheets   []string        `json:"sheets"`
+		Steps    []entry.Step    `json:"steps"`
+		Source   *entry.Source   `json:"source"`
+		Pictures []entry.Picture `json:"pictures"`
+		Set      string          `json:"set"`
+		Answers  sheet.Answers   `json:"answers"`
+		SheetOf  []string        `json:"sheet_of"`
 	}
 	rows := make([]any, len(drafts))
 	for i, d := range drafts {
-		rows[i] = row{d, d.Code, d.Language, d.Plain, d.Persona, d.Style, d.Sheets, d.Steps, d.Source}
+		row := row{d, d.Code, d.Language, d.Plain, d.Persona, d.Style, d.Sheets, d.Steps, d.Source, append([]entry.Picture{}, d.Pictures...), d.Set, d.Answers, append([]string{}, d.SheetOf...)}
+		if d.Answers == nil {
+			row.Answers = sheet.Answers{}
+		}
+		rows[i] = row
 	}
 	return rows
 }

@@ -5,6 +5,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/sheet"
 )
 
 // Entry is an entry without its text: who answers for it, and which versions
@@ -20,6 +21,19 @@ type Entry struct {
 	Published int    `db:"published"` // the number of the version on the shelf, or of the one that was retired; 0 without one
 	Shelf     string `db:"shelf"`     // that version's state, published or retired
 	Newest    int    `db:"newest"`    // the highest number
+	Code      string `db:"code"`      // of the version on the shelf, or none
+
+	Formerly JSON[[]string] `db:"formerly"` // slugs that it had
+	Private  bool           `db:"private"`  // it is its owner's alone
+	Gone     string         `db:"gone"`     // titles of applications and models that it is labelled with and that are gone, a line each
+
+	// Of an entry that came of another.
+	OriginID     int64  `db:"origin_id"`
+	OriginSlug   string `db:"origin_slug"`
+	OriginHow    string `db:"origin_how"`    // adaptation or rendition
+	OriginNumber int    `db:"origin_number"` // of the other's version that was last taken into account
+	OriginNow    int    `db:"origin_now"`    // of the one that is on the shelf; 0 where none is
+	Purpose      string `db:"purpose"`
 
 	// Of a retired entry.
 	RetiredAt *time.Time `db:"retired_at"`
@@ -48,7 +62,14 @@ select e.id, e.slug, e.kind, e.owner_id, coalesce(e.deputy_id, 0) as deputy_id,
        e.retired_at, coalesce(r.full_name, '') as retired_by, e.retired_because as because, coalesce(i.slug, '') as instead,
        e.department, e.review_by, coalesce(e.review_by < library_day(now_at), false) as stale, p.published_at as shelved_at,
        coalesce(ot.full_name, '') as offer_to, coalesce(ot.id, 0) as offer_to_id, coalesce(ob.full_name, '') as offer_by, f.at as offer_at,
-       (select coalesce(max(number), 0) from versions where entry_id = e.id) as newest`
+       (select coalesce(max(number), 0) from versions where entry_id = e.id) as newest, coalesce(e.code, '') as code,
+       (select coalesce(jsonb_agg(name order by name), '[]') from names where entry_id = e.id and how = 'slug' and name <> e.slug) as formerly, e.private,
+       coalesce((select string_agg(t.title, E'\n' order by t.facet, t.position)
+                 from labels l join register g on g.facet = l.facet and g.term = l.term and g.details ->> 'status' = 'gone'
+                 join terms t on t.facet = l.facet and t.name = l.term
+                 where l.entry_id = e.id), '') as gone,
+       coalesce(og.of_id, 0) as origin_id, coalesce(oe.slug, '') as origin_slug, coalesce(og.how, '') as origin_how, coalesce(og.number, 0) as origin_number,
+       coalesce((select number from versions where entry_id = og.of_id and state = 'published'), 0) as origin_now, coalesce(og.purpose, '') as purpose`
 	entryJoins = `from (select $2::timestamptz as now_at) moment
 cross join entries e
 left join versions o on o.entry_id = e.id and o.state in ('draft', 'in-review', 'approved')
@@ -57,23 +78,23 @@ left join people r on r.id = e.retired_by
 left join entries i on i.id = e.instead_id
 left join offers f on f.entry_id = e.id
 left join people ot on ot.id = f.to_id
-left join people ob on ob.id = f.by_id`
+left join people ob on ob.id = f.by_id
+left join origins og on og.entry_id = e.id
+left join entries oe on oe.id = og.of_id`
 )
 
-const entryBySlug = entryColumns + `
+var entryBySlug = entryColumns + `
 ` + entryJoins + `
-where e.slug = $1 or e.code = $1
-order by e.slug = $1 desc
-limit 1`
+where e.id = ` + byName("$1")
 
-// EntryBySlug gives the entry with a slug or, where no entry has it, with a
-// short code; or ErrNotFound.
+// EntryBySlug gives the entry that has or had a slug or, where none has, a short code; or
+// ErrNotFound.
 func (r Reader) EntryBySlug(slug string) (e Entry, err error) {
 	return e, r.get(&e, entryBySlug, slug, r.at)
 }
 
 // Not for update: that would have records of changes, which name the entry, wait too.
-const lockEntry = `select id from entries where slug = $1 for no key update`
+var lockEntry = `select id from entries where id = ` + bySlug("$1") + ` for no key update`
 
 // LockEntry keeps others from changing an entry, by slug, until the transaction
 // ends, and gives its id; or ErrNotFound.
@@ -95,7 +116,7 @@ func (tx Tx) LockOpenVersions(entries []int64) error {
 }
 
 // For key share would let an entry be retired, which changes no key.
-const shareEntry = `select id from entries where slug = $1 for share`
+var shareEntry = `select id from entries where id = ` + bySlug("$1") + ` for share`
 
 // ShareEntry keeps others from changing an entry, by slug, until the transaction ends,
 // but not from doing the same. One that is not there is passed over.
@@ -133,6 +154,9 @@ type Version struct {
 	Sheets      JSON[[]string]            `db:"sheets"`
 	Steps       JSON[[]entry.Step]        `db:"steps"`
 	Source      JSON[*entry.Source]       `db:"source"`
+	Pictures    JSON[[]entry.Picture]     `db:"pictures"`
+	Answering   JSON[Answering]           `db:"answering"`
+	Measured    JSON[*MeasuredFrom]       `db:"measured"` // of a style
 	Body        string                    `db:"body"`
 	Note        string                    `db:"note"`
 	Returned    string                    `db:"returned"`
@@ -166,6 +190,15 @@ type Version struct {
 	PublishAt   *time.Time                `db:"publish_at"`
 }
 
+// Answering is what a version has to do with question sets.
+type Answering struct {
+	Set       string        `json:"set"` // as audience@2, or none
+	Answers   sheet.Answers `json:"answers"`
+	SheetOf   []string      `json:"sheet_of"`
+	Questions *sheet.Set    `json:"questions"` // of the set
+	Newest    int           `json:"newest"`    // the number of the set's newest version
+}
+
 // Approval is one reviewer's word for a version.
 type Approval struct {
 	By         string    `json:"by"`
@@ -183,25 +216,39 @@ func (v Version) Content() entry.Content {
 	return entry.Content{
 		Kind: entry.Kind(v.Kind), Title: v.Title, Summary: v.Summary, Labels: v.Labels.V, Code: v.Code,
 		Language: v.Language, Plain: v.Plain, Persona: v.Persona, Style: v.Style, Sheets: v.Sheets.V,
-		Blanks: v.Blanks.V, Steps: v.Steps.V, Source: v.Source.V, Body: v.Body,
+		Blanks: v.Blanks.V, Steps: v.Steps.V, Source: v.Source.V, Pictures: v.Pictures.V, Body: v.Body,
+		Set: v.Answering.V.Set, Answers: v.Answering.V.Answers, SheetOf: v.Answering.V.SheetOf, Questions: v.Answering.V.Questions,
 	}
 }
 
 // SetContent is the reverse of Content.
 func (v *Version) SetContent(c entry.Content) {
 	v.Title, v.Summary, v.Labels.V, v.Code, v.Language, v.Plain, v.Persona, v.Style = c.Title, c.Summary, c.Labels, c.Code, c.Language, c.Plain, c.Persona, c.Style
-	v.Sheets.V, v.Blanks.V, v.Steps.V, v.Source.V, v.Body = c.Sheets, c.Blanks, c.Steps, c.Source, c.Body
+	v.Sheets.V, v.Blanks.V, v.Steps.V, v.Source.V, v.Pictures.V, v.Body = c.Sheets, c.Blanks, c.Steps, c.Source, c.Pictures, c.Body
+	v.Answering.V = Answering{c.Set, c.Answers, c.SheetOf, c.Questions, v.Answering.V.Newest}
+}
+
+// answeringOf reads [Answering] of the version of an id.
+func answeringOf(id string) string {
+	return `coalesce((select jsonb_build_object('set', v.set_name || '@' || v.set_number, 'answers', v.answers, 'sheet_of', v.sheet_of,
+                     'questions', case when s.name is not null then jsonb_build_object('name', s.name, 'version', s.number, 'title', s.title, 'groups', s.groups) end,
+                     'newest', (select max(number) from set_versions n where n.name = v.set_name))
+                 from versions v left join set_versions s on s.name = v.set_name and s.number = v.set_number
+                 where v.id = ` + id + ` and (v.set_name is not null or v.sheet_of <> '{}')), '{}')`
 }
 
 // columns are those of Version; whole_versions has more.
-const columns = `
+var columns = `
 select id, entry_id, slug, kind, number, state, revision, title, summary, code, language, plain, persona, style,
        sheets, steps, source, body, note, returned, created_at, saved_at, submitted_at, published_at,
        owner_id, deputy_id, owner, owner_name, deputy, deputy_name, author, saver, saver_name, submitter, publisher,
-       labels, blanks, writers, approvals, department, review_by, approvals_needed, needed_from, seen, taken_back, elsewhere, author_elsewhere, publish_at
+       labels, blanks, writers, approvals, department, review_by, approvals_needed, needed_from, seen, taken_back, elsewhere, author_elsewhere, publish_at,
+       (select pictures from versions v where v.id = whole_versions.id) as pictures,
+       coalesce((select measured from versions v where v.id = whole_versions.id), 'null') as measured,
+       ` + answeringOf("whole_versions.id") + ` as answering
 from whole_versions`
 
-const version = columns + `
+var version = columns + `
 where entry_id = $1 and number = $2`
 
 // Version gives one version of an entry, or ErrNotFound.
@@ -209,7 +256,7 @@ func (r Reader) Version(entryID int64, number int) (v Version, err error) {
 	return v, r.get(&v, version, entryID, number)
 }
 
-const versions = columns + `
+var versions = columns + `
 where entry_id = $1 and ($2 or published_at is not null) and ($3 = 0 or number < $3)
 order by number desc
 limit nullif($4, 0)`
@@ -221,7 +268,7 @@ func (r Reader) Versions(entryID int64, unpublished bool, before, limit int) (al
 	return all, r.all(&all, versions, entryID, unpublished, before, limit)
 }
 
-const versionsByID = columns + `
+var versionsByID = columns + `
 where id = any ($1)`
 
 // VersionsByID gives versions by their ids, in no order.
@@ -229,14 +276,11 @@ func (r Reader) VersionsByID(ids []int64) (all []Version, err error) {
 	return all, r.all(&all, versionsByID, ids)
 }
 
-const shelvedID = `
+var shelvedID = `
 select v.id
-from entries e
-join versions v on v.entry_id = e.id
-where (e.slug = $1 or e.code = $1)
-  and case when $2 > 0 then v.number = $2 and v.published_at is not null else v.state = 'published' end
-order by e.slug = $1 desc
-limit 1`
+from versions v
+where v.entry_id = ` + byName("$1") + `
+  and case when $2 > 0 then v.number = $2 and v.published_at is not null else v.state = 'published' end`
 
 // ShelvedID gives the id of an entry's published version, by slug or short
 // code, or with a number of the version of that number if it was ever
@@ -260,10 +304,10 @@ const codeTaken = `
 select e.slug
 from entries e
 left join versions v on v.entry_id = e.id and v.state in ('draft', 'in-review', 'approved')
-where e.id <> $2 and (e.code = $1 or v.code = $1 and ($3 or e.owner_id = $4 or e.deputy_id = $4))
+where e.id <> $2 and (e.id = (select entry_id from names where how = 'code' and name = $1) or v.code = $1 and ($3 or e.owner_id = $4 or e.deputy_id = $4))
 limit 1`
 
-// CodeHolder gives the slug of another entry that has a short code, or claims it as far
+// CodeHolder gives the slug of another entry that has or had a short code, or claims it as far
 // as may be seen; or ErrNotFound.
 func (r Reader) CodeHolder(code string, entryID int64, sight Sight) (slug string, err error) {
 	return slug, r.get(&slug, codeTaken, code, entryID, sight.All, sight.Own)

@@ -99,8 +99,8 @@ func (r Reader) MappingNames() (names []string, err error) {
 	return names, r.all(&names, mappingNames)
 }
 
-const versionsOf = columns + `
-where $1::text[] is null or slug = any ($1)
+var versionsOf = columns + `
+where $1::text[] is null or entry_id in (select entry_id from names where how = 'slug' and name = any ($1))
 order by slug, number`
 
 // VersionsOf gives all versions of entries, or without slugs of all entries.
@@ -108,13 +108,13 @@ func (r Reader) VersionsOf(slugs []string) (rows []Version, err error) {
 	return rows, r.all(&rows, versionsOf, slugs)
 }
 
-const currentOf = `
+var currentOf = `
 with chosen as materialized (
     select v.id, v.entry_id, e.slug, e.kind, v.number, v.state, v.revision, v.title, v.summary, v.code, v.language, v.plain,
-           v.persona, v.style, to_jsonb(v.sheets) as sheets, v.steps, v.source, v.body, v.note, e.owner_id, e.deputy_id
+           v.persona, v.style, to_jsonb(v.sheets) as sheets, v.steps, v.source, v.pictures, v.body, v.note, e.owner_id, e.deputy_id
     from versions v
     join entries e on e.id = v.entry_id
-    where ($1::text[] is null or e.slug = any ($1)) and v.state <> 'superseded'
+    where ($1::text[] is null or e.id in (select entry_id from names where how = 'slug' and name = any ($1))) and v.state <> 'superseded'
 ),
 l as (
     select entry_id, jsonb_object_agg(facet, terms) as labels
@@ -130,7 +130,7 @@ b as (
     from blanks where version_id in (select id from chosen) group by version_id
 )
 select c.id, c.entry_id, c.slug, c.kind, c.number, c.state, c.revision, c.title, c.summary, c.code, c.language, c.plain,
-       c.persona, c.style, c.sheets, c.steps, c.source, c.body, c.note, owner.name as owner, coalesce(deputy.name, '') as deputy,
+       c.persona, c.style, c.sheets, c.steps, c.source, c.pictures, ` + answeringOf("c.id") + ` as answering, c.body, c.note, owner.name as owner, coalesce(deputy.name, '') as deputy,
        coalesce(l.labels, '{}') as labels, coalesce(b.blanks, '[]') as blanks
 from chosen c
 join people owner on owner.id = c.owner_id
@@ -166,7 +166,7 @@ func (r Reader) Retirements() (all []Retirement, err error) {
 
 const codeHolders = `
 select code, slug
-from (select e.code, e.slug from entries e where e.code = any ($1)
+from (select n.name as code, e.slug from names n join entries e on e.id = n.entry_id where n.how = 'code' and n.name = any ($1)
       union
       select v.code, e.slug from versions v join entries e on e.id = v.entry_id
       where v.code = any ($1) and v.state in ('draft', 'in-review', 'approved')) holders`

@@ -4,14 +4,22 @@ package store
 type Term struct {
 	Facet      string `db:"facet"`
 	FacetTitle string `db:"facet_title"`
-	Name       string `db:"name"` // empty for a facet without terms
-	Title      string `db:"title"`
-	Under      string `db:"under"`   // the term that it is a part of, or none
-	Retired    bool   `db:"retired"` // nobody chooses it any more
+	FacetRules
+	Name    string `db:"name"` // empty for a facet without terms
+	Title   string `db:"title"`
+	Under   string `db:"under"`   // the term that it is a part of, or none
+	Retired bool   `db:"retired"` // nobody chooses it any more
+}
+
+// FacetRules are what a facet asks of those who label.
+type FacetRules struct {
+	Single      bool           `db:"single"`       // an entry has one term of it at most
+	Open        bool           `db:"open"`         // contributors add terms too
+	RequiredFor JSON[[]string] `db:"required_for"` // kinds
 }
 
 const terms = `
-select f.name as facet, f.title as facet_title, coalesce(t.name, '') as name, coalesce(t.title, '') as title,
+select f.name as facet, f.title as facet_title, f.single, f.open, to_jsonb(f.required_for) as required_for, coalesce(t.name, '') as name, coalesce(t.title, '') as title,
        coalesce(t.under, '') as under, coalesce(t.retired, false) as retired
 from facets f
 left join terms t on t.facet = f.name
@@ -37,10 +45,35 @@ values ($1, $2, $3, (select coalesce(max(position), 0) + 1 from terms where face
 // has the term.
 func (tx Tx) AddTerm(t Term) error { return tx.exec(addTerm, t.Facet, t.Name, t.Title) }
 
-const renameFacet = `update facets set title = $2 where name = $1 returning name`
+const setFacet = `
+update facets
+set title = $2, single = $3, open = $4, required_for = array(select jsonb_array_elements_text($5::jsonb))
+where name = $1`
 
-// RenameFacet gives a facet another title, or gives ErrNotFound.
-func (tx Tx) RenameFacet(name, title string) error { return tx.get(&name, renameFacet, name, title) }
+// SetFacet changes what a facet is called, and what it asks.
+func (tx Tx) SetFacet(name, title string, r FacetRules) error {
+	kinds, err := jsonText(append([]string{}, r.RequiredFor.V...))
+	if err != nil {
+		return err
+	}
+	return tx.exec(setFacet, name, title, r.Single, r.Open, kinds)
+}
+
+const withSeveral = `
+select e.slug
+from labels l
+join entries e on e.id = l.entry_id
+where l.facet = $1
+group by e.slug
+having count(*) > 1
+order by e.slug`
+
+// WithSeveral gives how many entries have several terms of a facet, and some of them.
+func (r Reader) WithSeveral(facet string) (n int, some []string, err error) {
+	var slugs []string
+	err = r.all(&slugs, withSeveral, facet)
+	return len(slugs), slugs[:min(len(slugs), 3)], err
+}
 
 const lockLabels = `lock table facets, terms in share row exclusive mode`
 

@@ -18,8 +18,12 @@ var migrations embed.FS
 var routines string
 
 // routinesNumber grows whenever routines.sql changes: a program puts in place only what
-// is newer than what is there.
+// is newer than what is there. They come with each step of the schema too, since they say
+// what the service's role may do with its tables.
 const routinesNumber = 3
+
+// routinesAt is the number of the routines as they are put in place at a step.
+func routinesAt(step int64) int64 { return step*1000 + routinesNumber }
 
 // A temporary table could stand before one of ours, in what does not say otherwise.
 const noTemporaryTables = `do $$ begin execute format('revoke temporary on database %I from public', current_database()); end $$`
@@ -66,7 +70,9 @@ func (d *DB) Migrate(ctx context.Context) error {
 	if err := d.Change(ctx, time.Now(), func(tx Tx) error { return tx.exec(noTemporaryTables) }); err != nil {
 		return fmt.Errorf("keep temporary tables out of the database: %w", err)
 	}
-	if err := d.Change(ctx, time.Now(), putRoutines); err != nil {
+	sources := p.ListSources()
+	number := routinesAt(sources[len(sources)-1].Version)
+	if err := d.Change(ctx, time.Now(), func(tx Tx) error { return putRoutines(tx, number) }); err != nil {
 		return fmt.Errorf("put the schema's functions and views in place: %w", err)
 	}
 	return nil
@@ -102,19 +108,19 @@ begin
 end $$`
 
 // putRoutines puts the functions and views in place where those that are there are older.
-func putRoutines(tx Tx) error {
+func putRoutines(tx Tx, number int64) error {
 	// Two services that start at once put them in place one after the other.
 	if err := tx.exec(`select pg_advisory_xact_lock(hashtext('goldshelf routines'))`); err != nil {
 		return err
 	}
-	var there int
-	if err := tx.get(&there, `select number from schema_routines`); err != nil || there >= routinesNumber {
+	var there int64
+	if err := tx.get(&there, `select number from schema_routines`); err != nil || there >= number {
 		return err
 	}
 	if err := tx.exec(routines); err != nil {
 		return err
 	}
-	return tx.exec(`update schema_routines set number = $1`, routinesNumber)
+	return tx.exec(`update schema_routines set number = $1`, number)
 }
 
 const schemaNeeds = `

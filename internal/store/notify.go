@@ -39,7 +39,7 @@ func (tx Tx) DropFollow(person int64, f Follow) error {
 
 const tell = `
 with told as (
-    select v.id, v.entry_id, v.person_id, v.action, e.slug, e.department, e.owner_id, e.deputy_id, owner.name as owner, t.for_all
+    select v.id, v.entry_id, v.number, v.detail, v.person_id, v.action, e.slug, e.department, e.owner_id, e.deputy_id, owner.name as owner, t.for_all
     from jsonb_to_recordset($1::jsonb) as t (number bigint, for_all boolean)
     join events v on v.id = t.number
     join entries e on e.id = v.entry_id
@@ -49,7 +49,7 @@ queued as (
     insert into deliveries (hook_id, event_id, next_at)
     select h.id, told.id, $2
     from told
-    join hooks h on h.active
+    join hooks h on h.active and told.action <> 'answer-report'
     where (h.actions = '{}' or told.action = any (h.actions)) and (h.departments = '{}' or told.department = any (h.departments))
     order by told.id
 )
@@ -57,10 +57,15 @@ insert into news (person_id, event_id)
 select p.id, told.id
 from told
 join people p on p.active and p.id is distinct from told.person_id
-where (p.id in (told.owner_id, told.deputy_id)
-       or exists (select from follows f
-                  where f.person_id = p.id and (f.what, f.name) in (('entry', told.slug), ('person', told.owner), ('department', told.department))))
-  and (told.for_all or p.role in ('reviewer', 'curator') or p.id in (told.owner_id, told.deputy_id))`
+where told.action <> 'answer-report'
+      and (p.id in (told.owner_id, told.deputy_id)
+           or exists (select from follows f
+                      where f.person_id = p.id and (f.what, f.name) in (('entry', told.slug), ('person', told.owner), ('department', told.department))))
+      and (told.for_all or p.role in ('reviewer', 'curator') or p.id in (told.owner_id, told.deputy_id))
+   or exists (select from reports r -- whoever said how it went hears what has become of it
+              where r.entry_id = told.entry_id and r.person_id = p.id
+                and (told.action = 'publish' and r.settled_in = told.number
+                     or told.action = 'answer-report' and r.id = (told.detail ->> 'report')::bigint))`
 
 // Told is an event that people and channels are told of: everyone, or only those who
 // may see drafts.

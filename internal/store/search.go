@@ -1,9 +1,12 @@
 package store
 
 import (
+	"cmp"
+	"slices"
 	"strings"
 	"time"
 
+	"goldshelf/core/entry"
 	"goldshelf/core/search"
 )
 
@@ -12,12 +15,13 @@ type SearchState struct {
 	Moment   string  // a pg_snapshot
 	Changed  []int64 // entries that changed between another moment and this one
 	Synonyms int     // the number of the lists of words that mean the same
+	Labels   int     // the number of the facets and their terms
 }
 
 const searchState = `
 select pg_current_snapshot()::text as moment,
        case when $1 = '' then '[]' else search_changes_since(nullif($1, '')::pg_snapshot) end as changed,
-       (select number from synonyms) as synonyms`
+       (select number from synonyms) as synonyms, (select number from labels_number) as labels`
 
 // SearchState gives the moment that is read, and the entries that have changed since
 // another one; none where that is empty.
@@ -26,9 +30,10 @@ func (s Snapshot) SearchState(since string) (SearchState, error) {
 		Moment   string        `db:"moment"`
 		Changed  JSON[[]int64] `db:"changed"`
 		Synonyms int           `db:"synonyms"`
+		Labels   int           `db:"labels"`
 	}
 	err := s.get(&row, searchState, since)
-	return SearchState{row.Moment, row.Changed.V, row.Synonyms}, err
+	return SearchState{row.Moment, row.Changed.V, row.Synonyms, row.Labels}, err
 }
 
 const isLater = `
@@ -43,8 +48,10 @@ func (s Snapshot) IsLater(moment, than string) (is bool, err error) {
 
 const searchDocuments = `
 select v.id, v.entry_id, v.state, e.kind, p.name, p.full_name, e.owner_id, coalesce(e.deputy_id, 0),
-       extract(epoch from coalesce(v.published_at, v.saved_at))::bigint, e.slug, v.code, v.title, v.summary, v.body,
-       concat_ws(' ', p.full_name, p.name, v.source ->> 'place', v.source ->> 'link', v.source ->> 'person')
+       extract(epoch from coalesce(v.published_at, v.saved_at))::bigint, e.private, e.slug, v.code, v.title, v.summary, v.body,
+       concat_ws(' ', p.full_name, p.name, v.source ->> 'place', v.source ->> 'link', v.source ->> 'person',
+                 (select string_agg(name, ' ') from names where entry_id = e.id and name <> e.slug),
+                 case when v.set_name is not null then v.set_name || ' ' || (select string_agg(replace(key, '_', ' ') || ' ' || value, ' ') from jsonb_each_text(v.answers)) end)
 from versions v
 join entries e on e.id = v.entry_id
 join people p on p.id = e.owner_id
@@ -114,7 +121,7 @@ func (s Snapshot) SearchDocuments(entries []int64, do func(search.Document)) err
 		var d search.Document
 		var from string
 		if err := rows.Scan(&d.ID, &d.Entry, &d.State, &d.Kind, &d.Owner, &d.OwnerName, &d.People[0], &d.People[1],
-			&d.At, &d.Slug, &d.Code, &d.Title, &d.Summary, &d.Body, &from); err != nil {
+			&d.At, &d.Private, &d.Slug, &d.Code, &d.Title, &d.Summary, &d.Body, &from); err != nil {
 			return known(err)
 		}
 		d.Shelf = d.State == "published" || d.State == "retired"
@@ -166,36 +173,47 @@ func (tx Tx) DropSearchChanges(after time.Duration) error {
 
 const foundItems = `
 select v.id, e.slug, e.kind, v.title, v.summary, v.code, v.number, v.state, v.saved_at, v.published_at, p.name as owner, p.full_name as owner_name,
-       coalesce(l.labels, '{}') as labels, case when $2 then v.body else '' end as body
+       (select coalesce(string_agg(facet || ' ' || term || ' ' || position, ' '), '') from labels where entry_id = e.id) as labels,
+       case when $2 then v.body else '' end as body, v.pictures -> 0 as picture
 from versions v
 join entries e on e.id = v.entry_id
 join people p on p.id = e.owner_id
-left join (
-    select entry_id, jsonb_object_agg(facet, terms) as labels
-    from (select entry_id, facet, jsonb_agg(term order by position) as terms
-          from labels
-          where entry_id = any (array(select entry_id from versions where id = any ($1)))
-          group by entry_id, facet) of_facet
-    group by entry_id
-) l on l.entry_id = v.entry_id
 where v.id = any ($1)`
 
 // FoundItem is an entry in a list.
 type FoundItem struct {
-	ID          int64                     `db:"id"` // of the version
-	Slug        string                    `db:"slug"`
-	Kind        string                    `db:"kind"`
-	Title       string                    `db:"title"`
-	Summary     string                    `db:"summary"`
-	Code        string                    `db:"code"`
-	Number      int                       `db:"number"`
-	State       string                    `db:"state"`
-	Owner       string                    `db:"owner"`
-	OwnerName   string                    `db:"owner_name"`
-	SavedAt     time.Time                 `db:"saved_at"`
-	PublishedAt *time.Time                `db:"published_at"`
-	Labels      JSON[map[string][]string] `db:"labels"`
-	Body        string                    `db:"body"` // empty unless asked for
+	ID          int64                `db:"id"` // of the version
+	Slug        string               `db:"slug"`
+	Kind        string               `db:"kind"`
+	Title       string               `db:"title"`
+	Summary     string               `db:"summary"`
+	Code        string               `db:"code"`
+	Number      int                  `db:"number"`
+	State       string               `db:"state"`
+	Owner       string               `db:"owner"`
+	OwnerName   string               `db:"owner_name"`
+	SavedAt     time.Time            `db:"saved_at"`
+	PublishedAt *time.Time           `db:"published_at"`
+	Labels      labelList            `db:"labels"`
+	Body        string               `db:"body"` // empty unless asked for
+	Picture     JSON[*entry.Picture] `db:"picture"`
+}
+
+// labelList is labels as one text, which is made and read sooner than JSON: the name of a
+// facet, the name of a term, its position, and so on. No name has a blank.
+type labelList string
+
+// ByFacet gives the terms of each facet in their order.
+func (l labelList) ByFacet() map[string][]string {
+	all := slices.Collect(slices.Chunk(strings.Fields(string(l)), 3))
+	slices.SortFunc(all, func(a, b []string) int {
+		return cmp.Or(len(a[2])-len(b[2]), strings.Compare(a[2], b[2])) // as numbers
+	})
+	of := map[string][]string{}
+	for _, label := range all {
+		of[label[0]] = append(of[label[0]], label[1])
+	}
+	return of
 }
 
 // FoundItems gives versions as lists show them, by id and in no order.

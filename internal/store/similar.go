@@ -22,7 +22,7 @@ seen as (
     join versions v on v.id = near.version_id
     join entries e on e.id = v.entry_id
     join people p on p.id = e.owner_id
-    where e.slug <> $3
+    where e.id is distinct from (select entry_id from names where how = 'slug' and name = $3)
       and (v.state = 'published' or v.state in ('draft', 'in-review', 'approved') and ($4 or e.owner_id = $5 or e.deputy_id = $5))
     group by v.id, e.slug, e.kind, p.full_name, r.version_id
     order by how desc, shared desc, v.id

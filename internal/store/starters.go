@@ -46,18 +46,24 @@ func (tx Tx) DropStarter(department string) error {
 	return tx.get(&department, dropStarter, department)
 }
 
-const setHelper = `update entries set helper = $2 where id = $1`
+// What a prompt helps with.
+const (
+	HelpsDraft  = "draft"      // it writes prompts
+	HelpsRefine = "refinement" // it changes a reply of a model
+)
 
-// SetHelper marks an entry as a prompt that writes prompts, or not.
-func (tx Tx) SetHelper(entryID int64, helper bool) error {
-	return tx.exec(setHelper, entryID, helper)
+const setHelper = `update entries set helps = $2, helper = $2 = 'draft' where id = $1`
+
+// SetHelper says what a prompt helps with, or that it does not.
+func (tx Tx) SetHelper(entryID int64, helps string) error {
+	return tx.exec(setHelper, entryID, helps)
 }
 
-const helpers = columns + `
-where state = 'published' and entry_id in (select id from entries where helper)
+var helpers = columns + `
+where state = 'published' and entry_id in (select id from entries where helps = $1)
 order by title`
 
-// Helpers gives the published prompts that write prompts.
-func (r Reader) Helpers() (all []Version, err error) {
-	return all, r.all(&all, helpers)
+// Helpers gives the published prompts that help with something.
+func (r Reader) Helpers(helps string) (all []Version, err error) {
+	return all, r.all(&all, helpers, helps)
 }

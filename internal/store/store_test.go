@@ -3,6 +3,7 @@ package store_test
 import (
 	"compress/gzip"
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"io"
@@ -13,6 +14,7 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/pressly/goose/v3"
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
@@ -286,6 +288,43 @@ func TestANewerSchema(t *testing.T) {
 	exec(`insert into schema_needs values (100, 100)`)
 	if err := db.Migrate(t.Context()); err == nil || !strings.Contains(err.Error(), "a newer goldshelfd has brought this library up to date, to step 100") {
 		t.Errorf("one that it cannot live with: %v", err)
+	}
+}
+
+// The service's role reads every table, those too that come to a library which has the
+// newest functions already.
+func TestTheServicesRoleReadsWhatIsNew(t *testing.T) {
+	t.Parallel()
+	url, ctx := databases.Owner(databases.URL(t)), t.Context()
+	db, err := store.Open(url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { db.Close() })
+	plain, err := sql.Open("pgx", url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { plain.Close() })
+	steps, err := goose.NewProvider(goose.DialectPostgres, plain, os.DirFS("migrations"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := steps.DownTo(ctx, 19); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := plain.ExecContext(ctx, `update schema_routines set number = 3`); err != nil {
+		t.Fatal(err)
+	}
+	if err := db.Migrate(ctx); err != nil {
+		t.Fatal(err)
+	}
+	var tables, unread int
+	err = plain.QueryRowContext(ctx, `
+		select count(*), count(*) filter (where not has_table_privilege('goldshelf_service', oid, 'select'))
+		from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace`).Scan(&tables, &unread)
+	if err != nil || tables < 30 || unread > 0 {
+		t.Errorf("of %d tables %d cannot be read, %v", tables, unread, err)
 	}
 }
 

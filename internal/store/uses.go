@@ -7,7 +7,8 @@ import (
 const shelvedIDs = `
 select asked.slug, asked.number, v.id, e.kind
 from jsonb_to_recordset($1::jsonb) as asked (slug text, number int)
-join entries e on e.slug = asked.slug
+join names n on n.how = 'slug' and n.name = asked.slug
+join entries e on e.id = n.entry_id
 join versions v on v.entry_id = e.id
  and case when asked.number > 0 then v.number = asked.number and v.published_at is not null else v.state = 'published' end`
 
@@ -22,17 +23,18 @@ func (r Reader) ShelvedIDs(refs []fill.Ref) (all []Needed, err error) {
 }
 
 const closure = `
-with recursive need (slug, number, id) as (
-    select '', 0, root from unnest($1::bigint[]) root
+with recursive need (slug, number, id, fact) as (
+    select '', 0, root, false from unnest($1::bigint[]) root
     union
-    select m.slug, m.number, v.id
-    from need n
-    join mentions m on m.version_id = n.id and m.how = 'include'
-    join entries e on e.slug = m.slug
+    select m.slug, m.number, v.id, m.how = 'fact'
+    from need
+    join mentions m on m.version_id = need.id and m.how in ('include', 'fact') and not need.fact
+    join names n on n.how = 'slug' and n.name = m.slug
+    join entries e on e.id = n.entry_id
     join versions v on v.entry_id = e.id
      and case when m.number > 0 then v.number = m.number and v.published_at is not null else v.state = 'published' end
 )
-select slug, number, id from need`
+select distinct slug, number, id from need`
 
 // Needed is a version that goes into a text, under the name by which it is
 // asked for there: its slug, with a number or 0 for whichever is published.
@@ -47,25 +49,28 @@ type Needed struct {
 // Asked is the name by which the version is asked for.
 func (n Needed) Asked() fill.Ref { return fill.Ref{Entry: n.Slug, Version: n.Number} }
 
-// Closure gives the versions that published versions include, directly and
-// through others, and those versions themselves. What is not there is left out.
+// Closure gives the versions that published versions include or have a fact of, directly
+// and through others, and those versions themselves. Of a sheet that only gives a fact,
+// what it includes is not needed. What is not there is left out.
 func (r Reader) Closure(ids []int64) (all []Needed, err error) {
 	return all, r.all(&all, closure, ids)
 }
 
-const included = `
-with recursive wanted (slug, asked) as (
-    select m.slug, m.number from jsonb_to_recordset($1::jsonb) as m (slug text, number int)
+var included = `
+with recursive wanted (slug, asked, fact) as (
+    select m.slug, m.number, m.how = 'fact' from jsonb_to_recordset($1::jsonb) as m (slug text, number int, how text)
     union
-    select m.slug, m.number
+    select m.slug, m.number, m.how = 'fact'
     from wanted w
-    join entries e on e.slug = w.slug
+    join names n on n.how = 'slug' and n.name = w.slug
+join entries e on e.id = n.entry_id
     join versions v on v.entry_id = e.id and ` + answering + `
-    join mentions m on m.version_id = v.id and m.how = 'include'
+    join mentions m on m.version_id = v.id and m.how in ('include', 'fact') and not w.fact
 )
-select w.asked, whole.*
-from wanted w
-join entries e on e.slug = w.slug
+select w.asked, w.slug as asked_slug, whole.*
+from (select distinct slug, asked from wanted) w
+join names n on n.how = 'slug' and n.name = w.slug
+join entries e on e.id = n.entry_id
 join versions v on v.entry_id = e.id and ` + answering + `
 join lateral (` + columns + ` where id = v.id) whole on true`
 
@@ -81,16 +86,17 @@ const answering = `case
 // Included is a version that an include gets, with the number it asked for:
 // 0 for whichever is published.
 type Included struct {
-	Asked int `db:"asked"`
+	Asked     int    `db:"asked"`
+	AskedSlug string `db:"asked_slug"` // one that its entry has or had
 	Version
 }
 
 // Included gives, in one round trip, every version that texts with the given
-// includes put in place, directly and through others. What is not there is
+// includes and facts put in place, directly and through others. What is not there is
 // left out. Entries that were never published answer with their newest version
 // where that may be seen.
-func (r Reader) Included(includes []fill.Ref, sight Sight) (all []Included, err error) {
-	text, err := refsJSON(includes)
+func (r Reader) Included(named []Mention, sight Sight) (all []Included, err error) {
+	text, err := jsonText(named)
 	if err != nil {
 		return nil, err
 	}
@@ -111,12 +117,13 @@ with recursive users (version_id, entry_id, number, state, via, how, pinned, fol
     select v.id, v.entry_id, v.number, v.state, '', m.how, m.number, m.number = 0
     from mentions m
     join versions v on v.id = m.version_id
-    where m.slug = $1
+    where m.slug in (select name from names where how = 'slug' and entry_id = (select entry_id from names where how = 'slug' and name = $1))
     union
     select v.id, v.entry_id, v.number, v.state, e.slug, m.how, m.number, u.follows and m.number = 0
     from users u
     join entries e on e.id = u.entry_id
-    join mentions m on m.slug = e.slug and (m.number = u.number or m.number = 0 and u.state = 'published')
+    join names n on n.how = 'slug' and n.entry_id = e.id
+    join mentions m on m.slug = n.name and m.how <> 'fact' and (m.number = u.number or m.number = 0 and u.state = 'published')
     join versions v on v.id = m.version_id
 )
 select e.slug, e.kind, w.title, u.number, u.state, p.full_name as owner_name,
@@ -140,7 +147,7 @@ type User struct {
 	Number    int            `db:"number"`
 	State     string         `db:"state"`
 	OwnerName string         `db:"owner_name"`
-	How       *string        `db:"how"`     // include, persona, style, sheet or step; nil if only through others
+	How       *string        `db:"how"`     // include, persona, style, sheet, step or fact; nil if only through others
 	Pinned    int            `db:"pinned"`  // the version it stays at; 0 if it follows or is not direct
 	Through   JSON[[]string] `db:"through"` // slugs of the users in between
 	Follows   bool           `db:"follows"` // publishing a new version changes it

@@ -10,10 +10,10 @@ import (
 // large makes published entries out of the lines and words of the library's own, with
 // terms of four facets, ten each. They are the same each time.
 const large = `
-set session_replication_role = replica; -- what follows holds without its being checked row by row
 insert into facets (name, title, position) select 'facet-' || f, 'Facet ' || f, 100 + f from generate_series(0, 3) f on conflict do nothing;
 insert into terms (facet, name, title, position)
 select 'facet-' || f, 'term-' || t, 'Term ' || t, t from generate_series(0, 3) f, generate_series(0, 9) t on conflict do nothing;
+set session_replication_role = replica; -- what follows holds without its being checked row by row
 
 create temporary table lines as
 select (row_number() over (order by line) - 1)::int as n, line

@@ -2,6 +2,7 @@ package testdb
 
 import (
 	"context"
+	"errors"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -53,9 +54,15 @@ func (w *World) Publish(all ...api.NewEntry) {
 	w.t.Helper()
 	for _, in := range all {
 		w.Approve(in)
-		if _, err := lifecycle.New(w.DB).Publish(context.Background(), w.By("curator"), in.Slug, w.Seen(in.Slug), nil); err != nil {
-			w.t.Fatal(err)
-		}
+		w.PublishNow(in.Slug)
+	}
+}
+
+// PublishNow puts an approved version on the shelf.
+func (w *World) PublishNow(slug string) {
+	w.t.Helper()
+	if _, err := lifecycle.New(w.DB).Publish(context.Background(), w.By("curator"), slug, w.Seen(slug), nil); err != nil {
+		w.t.Fatal(err)
 	}
 }
 
@@ -74,7 +81,12 @@ func (w *World) Review(slug string) {
 // Seen is what names the text of an entry that is in review or approved.
 func (w *World) Seen(slug string) entry.Digest {
 	w.t.Helper()
-	e, err := shelf.New(w.DB, texts.New(w.DB), index.New()).Entry(context.Background(), w.By("chief"), slug)
+	s := shelf.New(w.DB, texts.New(w.DB), index.New())
+	e, err := s.Entry(context.Background(), w.By("chief"), slug)
+	var renamed *texts.Renamed
+	if errors.As(err, &renamed) {
+		e, err = s.Entry(context.Background(), w.By("chief"), renamed.Now)
+	}
 	if err != nil {
 		w.t.Fatal(err)
 	}

@@ -28,14 +28,11 @@ type Server struct {
 // Run starts a server, runs the tests and stops it. It is for TestMain, which
 // keeps the server in a variable that is set once.
 func Run(m *testing.M, into **Server) int {
-	dir, err := os.MkdirTemp("/tmp", "goldshelf-test-")
+	dir, err := Dir("goldshelf-test-")
 	if err != nil {
 		return failed(err)
 	}
 	defer os.RemoveAll(dir)
-	if err := os.Chmod(dir, 0o755); err != nil { // the postgres account passes through
-		return failed(err)
-	}
 	ctx := context.Background()
 	pg, err := pgserver.Start(ctx, dir+"/data", pgserver.Options{Hasty: true})
 	if err != nil {

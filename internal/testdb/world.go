@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jmoiron/sqlx"
 
 	"goldshelf/core/entry"
 	"goldshelf/internal/store"
@@ -194,10 +195,31 @@ func (w *World) Rows() map[string]int {
 	return counts
 }
 
+// Count counts the rows of a table, whoever they are shown to.
+func (w *World) Count(table string) int {
+	w.t.Helper()
+	var n []int
+	w.Select(&n, "select count(*) from "+table)
+	return n[0]
+}
+
 // Exec changes the database behind the service's back, as its owner.
 func (w *World) Exec(statements string) {
 	w.t.Helper()
 	if err := execAs(w.server.Owner(w.url), statements); err != nil {
+		w.t.Fatal(err)
+	}
+}
+
+// Select reads rows of the database, as its owner.
+func (w *World) Select(into any, query string) {
+	w.t.Helper()
+	db, err := sqlx.Open("pgx", w.server.Owner(w.url))
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	defer db.Close()
+	if err := db.Select(into, query); err != nil {
 		w.t.Fatal(err)
 	}
 }

@@ -40,6 +40,11 @@ func Policy(r store.Reader) (api.Policy, error) {
 // Surround gives a check what it needs of the library: the entries that a text
 // includes, and which of its recommended stack there are.
 func Surround(r store.Reader, in *check.Input, sight store.Sight) error {
+	terms, err := r.Terms()
+	if err != nil {
+		return err
+	}
+	in.Required = RequiredFor(string(in.Kind), terms)
 	lookup := &Included{r: r}
 	if src, err := in.Parsed(in.Slug, in.Version); err == nil {
 		if lookup, err = IncludedIn(r, src.Text, sight); err != nil {

@@ -8,6 +8,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/layout"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
@@ -15,8 +16,14 @@ import (
 
 // Composed is a stack joined with all that it includes, ready to be filled.
 type Composed struct {
+	Of   fill.Ref // the entry that was asked for
+	For  string   // the application that it was asked for, as the labels have it now
 	Form *fill.Form
-	By   map[fill.Ref]Source // every version in it
+	// Layout is how that application wants it delivered; nil where it takes it as it is.
+	Layout *layout.Plan
+	By     map[fill.Ref]Source // every version in it
+
+	Wanting problem.List // sheets that a sketch does without
 
 	bytes int
 }
@@ -25,14 +32,49 @@ type Composed struct {
 type Stack struct {
 	Persona, Style string
 	Sheets         []string
+	For            string // an application, or none
+	Languages      string // that the reader prefers, as [rendition.Languages] gives them
+	Base           bool   // the entry itself, and none of its renditions
+	Sketch         bool   // also without a sheet that it wants: that is only said
 }
 
 // Compose joins published versions, in order, with what they include from the shelf.
 // An override takes the place of the version that its slug follows.
 func (t *Texts) Compose(v work.View, ids []int64, override *fill.Source) (Composed, error) {
-	refs, err := v.Closure(ids)
+	sources, shelf, err := t.closure(v, ids)
 	if err != nil {
 		return Composed{}, err
+	}
+	if override != nil {
+		shelf.asked[fill.Ref{Entry: override.Entry}] = *override
+	}
+	layers := make([]fill.Source, len(ids))
+	for i, id := range ids {
+		layers[i] = sources[id].Source
+		shelf.Of = layers[i].Ref
+	}
+	shelf.Form, err = fill.Compile(func(slug string, number int) (fill.Source, error) {
+		src, ok := shelf.asked[fill.Ref{Entry: slug, Version: number}]
+		if !ok {
+			return src, notIncluded(v.Reader, slug, number)
+		}
+		return src, nil
+	}, layers...)
+	return shelf.Composed, err
+}
+
+// closed is a stack with all that it includes from the shelf, by how that is asked for.
+type closed struct {
+	Composed
+	asked map[fill.Ref]fill.Source
+}
+
+// closure reads published versions, and all that they include.
+func (t *Texts) closure(v work.View, ids []int64) (map[int64]Source, closed, error) {
+	c := closed{Composed{By: map[fill.Ref]Source{}}, map[fill.Ref]fill.Source{}}
+	refs, err := v.Closure(ids)
+	if err != nil {
+		return nil, c, err
 	}
 	all := make([]int64, len(refs))
 	for i, r := range refs {
@@ -40,30 +82,62 @@ func (t *Texts) Compose(v work.View, ids []int64, override *fill.Source) (Compos
 	}
 	sources, err := t.Sources(v, all)
 	if err != nil {
-		return Composed{}, err
+		return nil, c, err
 	}
-	c := Composed{By: map[fill.Ref]Source{}}
-	asked := map[fill.Ref]fill.Source{}
 	for _, r := range refs {
 		src := sources[r.ID]
-		asked[r.Asked()], c.By[src.Ref] = src.Source, src
+		c.asked[r.Asked()], c.By[src.Ref] = src.Source, src
 		c.bytes += src.bytes
 	}
-	if override != nil {
-		asked[fill.Ref{Entry: override.Entry}] = *override
+	return sources, c, nil
+}
+
+// Open composes the open version of an entry in a stack, with what it includes as whoever
+// asks may see it. It still changes, and is not remembered.
+func (t *Texts) Open(v work.View, by work.Caller, e store.Entry, open store.Version, ask Stack) (Composed, error) {
+	content, err := WithQuestions(v.Reader, open.Content())
+	if err != nil {
+		return Composed{}, err
 	}
-	layers := make([]fill.Source, len(ids))
-	for i, id := range ids {
-		layers[i] = sources[id].Source
+	own, err := content.Parsed(e.Slug, open.Number)
+	if err != nil {
+		return Composed{}, err
+	}
+	parts, err := t.parts(v, content, ask)
+	if err != nil {
+		return Composed{}, err
+	}
+	sources, c, err := t.closure(v, parts)
+	if err != nil {
+		return Composed{}, err
+	}
+	lookup, err := IncludedIn(v.Reader, own.Text, by.Sight())
+	if err != nil {
+		return Composed{}, err
+	}
+	for _, version := range lookup.got {
+		said := version.Content()
+		c.By[fill.Ref{Entry: version.Slug, Version: version.Number}] = Source{Kind: said.Kind, Title: said.Title}
+	}
+	c.Of = own.Ref
+	c.By[own.Ref] = Source{Source: own, Kind: content.Kind, Title: content.Title, Set: content.Questions}
+	layers := make([]fill.Source, 0, len(parts)+1)
+	for _, id := range parts {
+		layers = append(layers, sources[id].Source)
 	}
 	c.Form, err = fill.Compile(func(slug string, number int) (fill.Source, error) {
-		src, ok := asked[fill.Ref{Entry: slug, Version: number}]
-		if !ok {
-			return src, notIncluded(v.Reader, slug, number)
+		if src, ok := c.asked[fill.Ref{Entry: slug, Version: number}]; ok {
+			return src, nil
 		}
-		return src, nil
-	}, layers...)
-	return c, err
+		return lookup.Source(slug, number)
+	}, append(layers, own)...)
+	if err != nil {
+		return Composed{}, err
+	}
+	if c.For, err = Application(v.Reader, ask.For); err == nil {
+		c.Layout, err = layoutOf(v, c.For)
+	}
+	return c.Composed, err
 }
 
 // Layers gives the ids of the layers of a fill, in their fixed order: persona, style,
@@ -74,11 +148,13 @@ func (t *Texts) Layers(v work.View, id int64, ask Stack) ([]int64, error) {
 		return nil, err
 	}
 	own := main[id]
-	recommends := entry.Content{Persona: own.Persona, Style: own.Style, Sheets: own.Sheets}
+	parts, err := t.parts(v, entry.Content{Persona: own.Persona, Style: own.Style, Sheets: own.Sheets}, ask)
+	return append(parts, id), err
+}
+
+// parts gives the ids of what goes before an entry that recommends some.
+func (t *Texts) parts(v work.View, recommends entry.Content, ask Stack) (_ []int64, err error) {
 	parts := recommends.Stack(ask.Persona, ask.Style, ask.Sheets)
-	if len(parts) == 0 {
-		return []int64{id}, nil
-	}
 	var wrong problem.List
 	refs := make([]fill.Ref, len(parts))
 	for i, p := range parts {
@@ -94,9 +170,11 @@ func (t *Texts) Layers(v work.View, id int64, ask Stack) ([]int64, error) {
 	if err := wrong.Err(); err != nil {
 		return nil, err
 	}
-	found, err := v.ShelvedIDs(refs)
-	if err != nil {
-		return nil, err
+	var found []store.Needed
+	if len(refs) > 0 {
+		if found, err = v.ShelvedIDs(refs); err != nil {
+			return nil, err
+		}
 	}
 	byRef := map[fill.Ref]store.Needed{}
 	for _, n := range found {
@@ -114,7 +192,48 @@ func (t *Texts) Layers(v work.View, id int64, ask Stack) ([]int64, error) {
 			layers = append(layers, n.ID)
 		}
 	}
-	return append(layers, id), wrong.Err()
+	return layers, wrong.Err()
+}
+
+// wanting says of which question sets an entry wants a sheet and has none in its stack.
+func (t *Texts) wanting(v work.View, layers []int64) (problem.List, error) {
+	sources, err := t.Sources(v, layers)
+	if err != nil {
+		return nil, err
+	}
+	own := sources[layers[len(layers)-1]]
+	var wrong problem.List
+	for _, set := range own.SheetOf {
+		has := false
+		for _, id := range layers {
+			s := sources[id].Set
+			has = has || s != nil && s.Name == set
+		}
+		if has {
+			continue
+		}
+		some, err := v.SheetsOfSet(set, false, nil, 4)
+		if err != nil {
+			return nil, err
+		}
+		wrong.Add("/sheets", "sheet-of", "%s wants a sheet of %s; %s", own.Entry, set, choose(some))
+	}
+	return wrong, nil
+}
+
+func choose(some []store.SheetOfSet) string {
+	if len(some) == 0 {
+		return "none is on the shelf yet"
+	}
+	names := make([]string, min(len(some), 3))
+	for i := range names {
+		names[i] = some[i].Slug
+	}
+	more := ""
+	if len(some) > 3 {
+		more = ", …"
+	}
+	return "name one, as " + strings.Join(names, ", ") + more
 }
 
 // Gone means that an entry was retired. Entry says why, and what to use instead.
@@ -167,12 +286,18 @@ type Included struct {
 	got map[fill.Ref]store.Version
 }
 
-// IncludedIn reads all that a text includes, directly and through others. Entries that
+// IncludedIn reads all that a text includes or has a fact of, directly and through others. Entries that
 // were never published answer with their newest version where that may be seen; others
 // are as if they were not there.
 func IncludedIn(r store.Reader, text *fill.Text, sight store.Sight) (*Included, error) {
 	in := &Included{r: r, got: map[fill.Ref]store.Version{}}
-	asked := text.Includes()
+	var asked []store.Mention
+	for _, ref := range text.Includes() {
+		asked = append(asked, store.Mention{How: "include", Slug: ref.Entry, Number: ref.Version})
+	}
+	for _, f := range text.Facts() {
+		asked = append(asked, store.Mention{How: "fact", Slug: f.Slug, Number: f.Version})
+	}
 	if len(asked) == 0 {
 		return in, nil
 	}
@@ -181,7 +306,7 @@ func IncludedIn(r store.Reader, text *fill.Text, sight store.Sight) (*Included, 
 		return nil, err
 	}
 	for _, i := range all {
-		in.got[fill.Ref{Entry: i.Slug, Version: i.Asked}] = i.Version
+		in.got[fill.Ref{Entry: i.AskedSlug, Version: i.Asked}] = i.Version
 	}
 	return in, nil
 }

@@ -6,6 +6,7 @@ package texts
 import (
 	"errors"
 	"fmt"
+	"slices"
 
 	"goldshelf/core/entry"
 	"goldshelf/internal/store"
@@ -27,10 +28,16 @@ func NoVersion(slug string, number int) error {
 // one version.
 func Seen(r store.Reader, by work.Caller, slug string) (store.Entry, error) {
 	e, err := r.EntryBySlug(slug)
+	if errors.Is(err, store.ErrNotFound) && by.Sight().Own != 0 {
+		// It may be theirs alone.
+		if err = r.Look(by.ID); err == nil {
+			e, err = r.EntryBySlug(slug)
+		}
+	}
 	if err != nil {
 		return e, work.Found(err, NoEntry(slug))
 	}
-	return e, visible(by, e)
+	return e, visible(by, e, slug)
 }
 
 // Lock is Seen, by slug alone, and keeps others from changing the entry until the
@@ -59,17 +66,20 @@ func LockBeside(u *work.Unit, named []string, slugs ...string) ([]store.Entry, e
 		}
 		return nil, err
 	}
-	for _, e := range all {
-		if err := visible(u.By, e); err != nil {
+	for i, e := range all {
+		if err := visible(u.By, e, slugs[i]); err != nil {
 			return nil, err
+		}
+		if first := slices.IndexFunc(all[:i], func(o store.Entry) bool { return o.ID == e.ID }); first >= 0 {
+			return nil, work.Wrong("", "twice", "%s and %s are one entry; name it once", slugs[first], slugs[i])
 		}
 	}
 	return all, nil
 }
 
-func visible(by work.Caller, e store.Entry) error {
+func visible(by work.Caller, e store.Entry, asked string) error {
 	if e.Published == 0 && !MaySeeDrafts(by, e) {
-		return NoEntry(e.Slug)
+		return NoEntry(asked)
 	}
 	return nil
 }
@@ -84,7 +94,7 @@ func MaySeeDrafts(by work.Caller, e store.Entry) bool {
 // versions.
 func Status(e store.Entry) entry.Status {
 	return entry.Status{
-		Slug: e.Slug, Version: e.Open, State: entry.State(e.State), Shelf: entry.State(e.Shelf), Owner: e.OwnerID, Deputy: e.DeputyID,
+		Slug: e.Slug, Version: e.Open, State: entry.State(e.State), Shelf: entry.State(e.Shelf), Owner: e.OwnerID, Deputy: e.DeputyID, Private: e.Private,
 	}
 }
 
@@ -144,3 +154,16 @@ func ParseRevision(text string) (r Revision, ok bool) {
 }
 
 func (r Revision) String() string { return fmt.Sprintf("%d.%d", r.Version, r.Revision) }
+
+// Renamed means that an entry has another name now than the one that it was asked for by.
+type Renamed struct{ Now string }
+
+func (r *Renamed) Error() string { return "it is called " + r.Now + " now" }
+
+// OldName is a [Renamed] where an entry was asked for by a name that it had, or nil.
+func OldName(e store.Entry, asked string) error {
+	if asked == e.Slug || asked == e.Code {
+		return nil
+	}
+	return &Renamed{e.Slug}
+}

@@ -2,11 +2,15 @@ package texts
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 	"sync"
 	"time"
 
+	"goldshelf/core/layout"
+	"goldshelf/core/rendition"
+	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )
 
@@ -84,7 +88,7 @@ func (s *shelf) keep(key string, c Composed, number int64) {
 // is [Gone] or a [work.Missing] where there is none, and a problem.List where the
 // stack cannot be had or what is on the shelf cannot be filled.
 func (t *Texts) OnShelf(ctx context.Context, slug string, number int, ask Stack) (Composed, error) {
-	key := strings.Join([]string{slug, fmt.Sprint(number), ask.Persona, ask.Style, fmt.Sprintf("%q", ask.Sheets)}, "\x00")
+	key := strings.Join([]string{slug, fmt.Sprint(number), ask.Persona, ask.Style, ask.For, ask.Languages, fmt.Sprint(ask.Base, ask.Sketch), fmt.Sprintf("%q", ask.Sheets)}, "\x00")
 	if !t.shelf.trusted() {
 		if err := t.shelf.renew(ctx, t.db); err != nil {
 			return Composed{}, err
@@ -98,15 +102,30 @@ func (t *Texts) OnShelf(ctx context.Context, slug string, number int, ask Stack)
 		if err != nil {
 			return Composed{}, err
 		}
-		id, err := v.ShelvedID(slug, number)
+		application, err := Application(v.Reader, ask.For)
 		if err != nil {
-			return Composed{}, OffShelf(v.Reader, err, slug, number)
+			return Composed{}, err
+		}
+		id, err := Fitting(v, slug, number, ask)
+		if err != nil {
+			return Composed{}, err
 		}
 		layers, err := t.Layers(v, id, ask)
 		if err != nil {
 			return Composed{}, err
 		}
+		wanting, err := t.wanting(v, layers)
+		if err != nil {
+			return Composed{}, err
+		}
+		if wanting != nil && !ask.Sketch {
+			return Composed{}, wanting
+		}
 		c, err := t.Compose(v, layers, nil)
+		c.For, c.Wanting = application, wanting
+		if err == nil {
+			c.Layout, err = layoutOf(v, application)
+		}
 		if err == nil {
 			t.shelf.keep(key, c, at)
 		}
@@ -114,12 +133,51 @@ func (t *Texts) OnShelf(ctx context.Context, slug string, number int, ask Stack)
 	})
 }
 
-// Shelved gives the published version of an entry with its layers as it recommends
-// them.
-func (t *Texts) Shelved(v work.View, slug string, number int) (layers []int64, err error) {
+// layoutOf gives how an application wants a stack delivered, or nothing.
+func layoutOf(v work.View, application string) (*layout.Plan, error) {
+	if application == "" {
+		return nil, nil
+	}
+	l, err := v.Layout(application)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return l.Layout.V.Plan(), nil
+}
+
+// Fitting gives the version that a name stands for on the shelf: its entry's, or a rendition
+// of it that suits whoever asks better. A number means that version, and no rendition.
+func Fitting(v work.View, slug string, number int, ask Stack) (int64, error) {
 	id, err := v.ShelvedID(slug, number)
 	if err != nil {
-		return nil, OffShelf(v.Reader, err, slug, number)
+		return 0, OffShelf(v.Reader, err, slug, number)
+	}
+	if number != 0 || ask.Base || ask.Languages == "" && ask.For == "" {
+		return id, nil
+	}
+	all, err := v.RenditionsOf(id)
+	if err != nil || len(all) == 0 || all[0].VersionID != id {
+		return id, err // a rendition is asked for by its own name
+	}
+	ones := make([]rendition.One, len(all))
+	for i, r := range all {
+		ones[i] = rendition.One{Language: r.Language, Applications: r.Applications.V, Models: r.Models.V}
+	}
+	if at := rendition.Fit(ones[0], ones[1:], ask.Languages, ask.For); at >= 0 {
+		return all[at+1].VersionID, nil
+	}
+	return id, nil
+}
+
+// Shelved gives the published version of an entry with its layers as it recommends
+// them.
+func (t *Texts) Shelved(v work.View, slug string, number int, ask Stack) (layers []int64, err error) {
+	id, err := Fitting(v, slug, number, ask)
+	if err != nil {
+		return nil, err
 	}
 	return t.Layers(v, id, Stack{})
 }

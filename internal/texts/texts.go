@@ -8,6 +8,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/sheet"
 	"goldshelf/internal/work"
 )
 
@@ -40,6 +41,8 @@ type Source struct {
 	Persona string
 	Style   string
 	Sheets  []string
+	SheetOf []string // question sets of which it wants a sheet each
+	Set     *sheet.Set
 
 	bytes int
 }
@@ -70,7 +73,10 @@ func (t *Texts) Sources(v work.View, ids []int64) (map[int64]Source, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s, version %d, has a fault of its own: %w", row.Slug, row.Number, err)
 		}
-		s := Source{Source: src, Kind: c.Kind, Title: c.Title, Persona: c.Persona, Style: c.Style, Sheets: c.Sheets, bytes: len(row.Body)}
+		s := Source{Source: src, Kind: c.Kind, Title: c.Title, Persona: c.Persona, Style: c.Style, Sheets: c.Sheets, SheetOf: c.SheetOf, Set: c.Questions, bytes: len(row.Body)}
+		for name, answer := range src.Answers {
+			s.bytes += 2*len(name) + len(answer.String()) // in the text and by itself
+		}
 		all[row.ID] = s
 		if row.PublishedAt != nil {
 			t.sources.put(row.ID, s, s.bytes)

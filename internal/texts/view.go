@@ -1,6 +1,7 @@
 package texts
 
 import (
+	"strings"
 	"time"
 
 	"goldshelf/api"
@@ -35,6 +36,28 @@ func View(r store.Reader, by work.Caller, e store.Entry, v store.Version) api.En
 		Version: v.Number, State: entry.State(v.State), Note: v.Note, Returned: v.Returned, Actions: []entry.Action{},
 		Author: v.Author, CreatedAt: v.CreatedAt.UTC(), SavedBy: v.Saver, SavedByName: v.SaverName, SavedAt: v.SavedAt.UTC(),
 		SubmittedBy: v.Submitter, SubmittedAt: UTC(v.SubmittedAt), PublishedBy: v.Publisher, PublishedAt: UTC(v.PublishedAt),
+	}
+	if len(e.Formerly.V) > 0 {
+		out.Formerly = e.Formerly.V
+	}
+	out.Private = e.Private
+	if e.Gone != "" {
+		out.Gone = strings.Split(e.Gone, "\n")
+	}
+	if a := v.Answering.V; a.Questions != nil && a.Newest > a.Questions.Version {
+		out.SetNewest = a.Newest
+	}
+	if e.OriginID != 0 {
+		out.Origin = &api.Origin{Slug: e.OriginSlug, How: e.OriginHow, Version: e.OriginNumber, Now: e.OriginNow, Purpose: e.Purpose}
+		if e.OriginHow == "rendition" {
+			out.RenditionOf = e.OriginSlug
+		}
+	}
+	if m := v.Measured.V; m != nil {
+		out.Measured = &api.MeasuredFrom{Samples: []api.MeasuredSample{}, Figures: m.Figures}
+		for _, s := range m.Samples {
+			out.Measured.Samples = append(out.Measured.Samples, api.MeasuredSample(s))
+		}
 	}
 	if v.AuthorThere {
 		out.Author = there(out.Author)

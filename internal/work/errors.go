@@ -44,6 +44,14 @@ func Found(err error, missing error) error {
 	return err
 }
 
+// TakenIf is [Taken] where an error says that a name is in use.
+func TakenIf(err error, format string, args ...any) error {
+	if errors.Is(err, store.ErrTaken) {
+		return &Taken{What: fmt.Sprintf(format, args...)}
+	}
+	return err
+}
+
 // Wrong is a [problem.List] of one problem.
 func Wrong(field, code, format string, args ...any) problem.List {
 	return problem.List{{Field: field, Code: code, Message: fmt.Sprintf(format, args...)}}

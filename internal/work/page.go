@@ -15,6 +15,9 @@ func NumberCursor(cursor string, most int64) (int64, error) {
 	return n, nil
 }
 
+// Cursor is a number where a page ended, as NumberCursor reads it.
+func Cursor(n int64) string { return strconv.FormatInt(n, 10) }
+
 // PageOf cuts rows, of which one more than limit was asked for, to a page, and gives
 // the cursor of the next: the number of the page's last row, or nothing.
 func PageOf[T any](rows []T, limit int, number func(T) int64) (page []T, next string) {

@@ -159,6 +159,12 @@ func (u *Unit) LockBeside(named []string, slugs ...string) ([]store.Entry, error
 			continue
 		}
 		id, err := u.LockEntry(slug)
+		if errors.Is(err, store.ErrNotFound) && u.By.Sight().Own != 0 {
+			// It may be theirs alone.
+			if err = u.Look(u.By.ID); err == nil {
+				id, err = u.LockEntry(slug)
+			}
+		}
 		if errors.Is(err, store.ErrNotFound) {
 			return nil, &NoEntryError{slug}
 		}

@@ -82,25 +82,31 @@ func save(u *work.Unit, slug string, on texts.Revision, req api.NewEntry) (Draft
 	if err != nil {
 		return Draft{}, err
 	}
-	if err := contentProblems(u.Reader, req.Content); err != nil {
+	if err := contentProblems(u, req.Content); err != nil {
 		return Draft{}, err
 	}
-	if err := unchangeable(u, e, req); err != nil {
+	if err := unchangeable(u, e, slug, req); err != nil {
 		return Draft{}, err
 	}
+	return saveOn(u, e, on, req.Content)
+}
+
+// saveOn saves what was made of a revision of an entry's draft, or begins one.
+func saveOn(u *work.Unit, e store.Entry, on texts.Revision, c entry.Content) (Draft, error) {
 	if on != (texts.Revision{}) || e.Open > 0 {
-		return saveOver(u, e, on, req.Content)
+		return saveOver(u, e, on, c)
 	}
 	if _, err := entry.Take(entry.Begin, u.By.Actor(), texts.Status(e)); err != nil {
 		return Draft{}, err
 	}
-	if err := setLabels(u, e, req.Labels); err != nil {
+	if err := setLabels(u, e, c.Labels); err != nil {
 		return Draft{}, err
 	}
-	if _, err := begin(u, e.ID, e.Newest+1, req.Content, ""); err != nil {
+	if _, err := begin(u, e.ID, e.Newest+1, c, ""); err != nil {
 		return Draft{}, err
 	}
-	if e, err = u.EntryBySlug(slug); err != nil {
+	e, err := u.EntryBySlug(e.Slug)
+	if err != nil {
 		return Draft{}, err
 	}
 	u.Record(entry.Begin, e.ID, e.Open, nil)
@@ -181,13 +187,16 @@ func saveOver(u *work.Unit, e store.Entry, on texts.Revision, c entry.Content) (
 
 // unchangeable holds what a save says of kind, owner and deputy against what the entry
 // has: those are not the draft's to change.
-func unchangeable(u *work.Unit, e store.Entry, req api.NewEntry) error {
+func unchangeable(u *work.Unit, e store.Entry, asked string, req api.NewEntry) error {
 	var found problem.List
 	if string(req.Kind) != e.Kind {
 		found.Add("/kind", "kind", "%s is a %s, and an entry keeps its kind; make a new entry for a %s", e.Slug, e.Kind, req.Kind)
 	}
-	if req.Slug != "" && req.Slug != e.Slug {
+	if req.Slug != "" && req.Slug != e.Slug && req.Slug != asked {
 		found.Add("/slug", "slug", "this is %s; its slug does not change with a draft", e.Slug)
+	}
+	if of := req.RenditionOf; of != "" && (e.OriginHow != rendition || of != e.OriginSlug) {
+		found.Add("/rendition_of", "rendition_of", "%s is no rendition of %s, and saving a draft does not make it one; leave it out", e.Slug, of)
 	}
 	for _, k := range []struct {
 		field, name string

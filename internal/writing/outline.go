@@ -23,11 +23,7 @@ func Outline(req api.OutlineRequest) (api.Outline, error) {
 	}
 	parts := blocks.Parts(req.Body)
 	if add := strings.TrimSpace(req.Add); add != "" {
-		var order []string
-		for _, h := range req.Kind.Outline() {
-			order = append(order, h.Title)
-		}
-		parts = blocks.Add(parts, add, order)
+		parts = blocks.Add(parts, add, req.Kind.Titles())
 	}
 	out := api.Outline{Parts: make([]api.OutlinePart, len(parts))}
 	for i, p := range parts {

@@ -19,9 +19,16 @@ import (
 func (s *Service) Preview(ctx context.Context, by work.Caller, req api.PreviewRequest) (api.Preview, error) {
 	out := api.Preview{Spans: []fill.Span{}, Blanks: req.Blanks, Problems: []problem.Problem{}}
 	content := entry.Content{Kind: entry.Prompt, Plain: req.Plain, Language: req.Language, Blanks: req.Blanks, Body: req.Body}
+	if req.Set != "" {
+		content.Kind, content.Set, content.Answers = entry.Sheet, req.Set, req.Answers
+	}
 	if bad := content.Problems(); bad != nil {
 		out.Problems = bad
 		return out, nil
+	}
+	content, err := work.See(ctx, s.db, func(v work.View) (entry.Content, error) { return texts.WithQuestions(v.Reader, content) })
+	if err != nil {
+		return out, err
 	}
 	src, err := content.Parsed(req.Slug, 0)
 	if err == nil {
@@ -72,7 +79,11 @@ func (s *Service) Check(ctx context.Context, by work.Caller, in api.NewEntry) (a
 		if err != nil {
 			return api.Checked{}, err
 		}
-		read := check.Input{Slug: in.Slug, Owner: in.Owner, Content: in.Content}
+		content, err := texts.WithQuestions(v.Reader, in.Content)
+		if err != nil {
+			return api.Checked{}, err
+		}
+		read := check.Input{Slug: in.Slug, Owner: in.Owner, Content: content}
 		if err := texts.Surround(v.Reader, &read, by.Sight()); err != nil {
 			return api.Checked{}, err
 		}

@@ -2,6 +2,7 @@ package writing
 
 import (
 	"context"
+	"slices"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -17,7 +18,7 @@ func (s *Service) Starters(ctx context.Context) (api.Starters, error) {
 }
 
 func starters(r store.Reader) (api.Starters, error) {
-	out := api.Starters{Starters: []api.Starter{}, Helpers: []api.Item{}}
+	out := api.Starters{Starters: []api.Starter{}, Helpers: []api.Item{}, Refinements: []api.Item{}}
 	rows, err := r.Starters()
 	if err != nil {
 		return out, err
@@ -25,11 +26,25 @@ func starters(r store.Reader) (api.Starters, error) {
 	for _, row := range rows {
 		out.Starters = append(out.Starters, api.Starter{Department: row.Department, Content: row.Content.V})
 	}
-	helpers, err := r.Helpers()
-	for _, h := range helpers {
-		out.Helpers = append(out.Helpers, texts.Item(h))
+	sections, err := r.Sections("")
+	if err != nil {
+		return out, err
 	}
-	return out, err
+	for _, s := range sections {
+		if s.Starter.V != nil {
+			out.Starters = append(out.Starters, api.Starter{Section: s.Name, Title: s.Title, Content: *s.Starter.V})
+		}
+	}
+	for helps, into := range map[string]*[]api.Item{store.HelpsDraft: &out.Helpers, store.HelpsRefine: &out.Refinements} {
+		all, err := r.Helpers(helps)
+		if err != nil {
+			return out, err
+		}
+		for _, h := range all {
+			*into = append(*into, texts.Item(h))
+		}
+	}
+	return out, nil
 }
 
 // SetStarter keeps what new entries begin with in a department. It returns an
@@ -46,7 +61,7 @@ func (s *Service) SetStarter(ctx context.Context, by work.Caller, department str
 		}
 		wrong := texts.DepartmentProblems("/department", department, terms)
 		wrong = append(wrong, c.Problems()...)
-		wrong = append(wrong, texts.LabelProblems(c.Labels, texts.Known(terms))...)
+		wrong = append(wrong, texts.LabellingProblems(c.Labels, terms)...)
 		if err := wrong.Err(); err != nil {
 			return api.Starters{}, err
 		}
@@ -75,8 +90,8 @@ func (s *Service) DeleteStarter(ctx context.Context, by work.Caller, department 
 // SetHelper marks an entry as a prompt that writes prompts, or takes the mark back. It
 // returns an [entry.Refusal] to all but curators, and a problem.List if the entry is
 // no published prompt.
-func (s *Service) SetHelper(ctx context.Context, by work.Caller, slug string, helper bool) (api.Starters, error) {
-	if err := by.MustCurate("mark a prompt as one that writes prompts"); err != nil {
+func (s *Service) SetHelper(ctx context.Context, by work.Caller, slug string, in api.Helper) (api.Starters, error) {
+	if err := by.MustCurate("say what a prompt helps with"); err != nil {
 		return api.Starters{}, err
 	}
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Starters, error) {
@@ -84,13 +99,17 @@ func (s *Service) SetHelper(ctx context.Context, by work.Caller, slug string, he
 		if err != nil {
 			return api.Starters{}, err
 		}
-		if helper && (e.Kind != string(entry.Prompt) || e.Shelf != string(entry.Published)) {
-			return api.Starters{}, work.Wrong("/helper", "kind", "%s is no published prompt; only such a one can write prompts", slug)
+		helps := in.Helps
+		if !slices.Contains([]string{"", store.HelpsDraft, store.HelpsRefine}, helps) {
+			return api.Starters{}, work.Wrong("/helps", "helps", "%.40q is nothing that a prompt helps with; it is draft or refinement", helps)
 		}
-		if err := u.SetHelper(e.ID, helper); err != nil {
+		if helps != "" && (e.Kind != string(entry.Prompt) || e.Shelf != string(entry.Published)) {
+			return api.Starters{}, work.Wrong("/helper", "kind", "%s is no published prompt; only such a one can help", slug)
+		}
+		if err := u.SetHelper(e.ID, helps); err != nil {
 			return api.Starters{}, err
 		}
-		u.Record("set-helper", e.ID, e.Published, map[string]any{"helper": helper})
+		u.Record("set-helper", e.ID, e.Published, map[string]any{"helps": helps})
 		return starters(u.Reader)
 	})
 }

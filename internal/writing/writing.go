@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"goldshelf/api"
@@ -39,8 +40,8 @@ const mostSuffixes = 50
 // [entry.Refusal] if the caller makes no entries, and [work.Taken] if the slug or the
 // short code is in use.
 func (s *Service) Create(ctx context.Context, by work.Caller, req api.NewEntry) (api.Entry, error) {
-	if !by.Role.Includes(entry.Contributor) {
-		return api.Entry{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only contributors, reviewers and curators make entries; ask a curator for that role"}
+	if err := mustMake(by); err != nil {
+		return api.Entry{}, err
 	}
 	derived := req.Slug == ""
 	if derived {
@@ -50,16 +51,29 @@ func (s *Service) Create(ctx context.Context, by work.Caller, req api.NewEntry) 
 	} else if _, err := entry.ParseSlug(req.Slug); err != nil {
 		return api.Entry{}, err
 	}
-	base := req.Slug
+	return numbered(derived, func(suffix string) (api.Entry, error) {
+		req := req
+		req.Slug = withSuffix(req.Slug, suffix)
+		return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Entry, error) { return create(u, req) })
+	})
+}
+
+// numbered makes an entry; one whose slug was made for it, and is taken, gets a number
+// behind that.
+func numbered(derived bool, do func(suffix string) (api.Entry, error)) (api.Entry, error) {
+	suffix := ""
 	for n := 2; ; n++ {
-		created, err := work.Do(ctx, s.db, by, func(u *work.Unit) (api.Entry, error) { return create(u, req) })
+		created, err := do(suffix)
 		var taken *slugTaken
 		if !derived || n > mostSuffixes || !errors.As(err, &taken) {
 			return created, err
 		}
-		suffix := fmt.Sprintf("-%d", n)
-		req.Slug = strings.TrimRight(base[:min(len(base), entry.MaxSlug-len(suffix))], "-") + suffix
+		suffix = fmt.Sprintf("-%d", n)
 	}
+}
+
+func withSuffix(slug, suffix string) string {
+	return strings.TrimRight(slug[:min(len(slug), entry.MaxSlug-len(suffix))], "-") + suffix
 }
 
 // slugTaken is a [work.Taken] of a slug.
@@ -68,41 +82,55 @@ type slugTaken struct{ work.Taken }
 func (t *slugTaken) Unwrap() error { return &t.Taken }
 
 func create(u *work.Unit, req api.NewEntry) (api.Entry, error) {
-	if err := contentProblems(u.Reader, req.Content); err != nil {
+	if req.RenditionOf != "" {
+		origin, err := renditionOf(u, req.RenditionOf)
+		if err != nil {
+			return api.Entry{}, err
+		}
+		return createFrom(u, req, origin, 0)
+	}
+	id, _, err := add(u, req)
+	if err != nil {
 		return api.Entry{}, err
+	}
+	u.Record(entry.Begin, id, 1, nil)
+	return texts.ReadAgain(u.Reader, u.By, req.Slug, 1)
+}
+
+// add adds an entry with its first draft, and gives their ids.
+func add(u *work.Unit, req api.NewEntry) (id, version int64, err error) {
+	if err := contentProblems(u, req.Content); err != nil {
+		return 0, 0, err
 	}
 	if len(req.Labels) > 0 {
 		terms, err := u.Terms()
 		if err != nil {
-			return api.Entry{}, err
+			return 0, 0, err
 		}
 		if req.Labels, err = texts.CurrentLabels(u.Reader, req.Labels, terms); err != nil {
-			return api.Entry{}, err
+			return 0, 0, err
 		}
 	}
 	owners, err := ownersOf(u, req)
 	if err != nil {
-		return api.Entry{}, err
+		return 0, 0, err
 	}
 	department, err := home(u.Reader, req.Labels, owners[0])
 	if err != nil {
-		return api.Entry{}, err
+		return 0, 0, err
 	}
 	row := store.Entry{Slug: req.Slug, Kind: string(req.Kind), OwnerID: owners[0], DeputyID: owners[1], Department: department}
 	if row.ID, err = u.AddEntry(row, u.By.ID, u.Now()); err != nil {
 		if errors.Is(err, store.ErrTaken) {
-			return api.Entry{}, &slugTaken{work.Taken{What: fmt.Sprintf("there is an entry %s already; change that one, or choose another slug", req.Slug)}}
+			return 0, 0, &slugTaken{work.Taken{What: fmt.Sprintf("there is an entry %s already; change that one, or choose another slug", req.Slug)}}
 		}
-		return api.Entry{}, err
+		return 0, 0, err
 	}
 	if err := u.SetLabels([]store.Labels{{EntryID: row.ID, Labels: req.Labels}}); err != nil {
-		return api.Entry{}, err
+		return 0, 0, err
 	}
-	if _, err := begin(u, row.ID, 1, req.Content, ""); err != nil {
-		return api.Entry{}, err
-	}
-	u.Record(entry.Begin, row.ID, 1, nil)
-	return texts.ReadAgain(u.Reader, u.By, req.Slug, 1)
+	version, err = begin(u, row.ID, 1, req.Content, "")
+	return row.ID, version, err
 }
 
 // home is the department that a new entry belongs to: the first that it is labelled
@@ -166,18 +194,40 @@ func begin(u *work.Unit, entryID int64, number int, c entry.Content, note string
 }
 
 // contentProblems says what keeps content from being saved, or why that cannot be said.
-func contentProblems(r store.Reader, c entry.Content) error {
+func contentProblems(u *work.Unit, c entry.Content) error {
 	found := c.Problems()
 	if len(c.Labels) > 0 {
-		terms, err := r.Terms()
+		terms, err := u.Terms()
 		if err != nil {
 			return err
 		}
-		labels, err := texts.CurrentLabels(r, c.Labels, terms)
+		labels, err := texts.CurrentLabels(u.Reader, c.Labels, terms)
 		if err != nil {
 			return err
 		}
-		found = append(found, texts.LabelProblems(labels, texts.Known(terms))...)
+		found = append(found, texts.LabellingProblems(labels, terms)...)
+	}
+	if c.Set != "" && found == nil {
+		missing, err := texts.SetProblems(u.Reader, c)
+		if err != nil {
+			return err
+		}
+		found = append(found, missing...)
+	}
+	ids := make([]string, len(c.Pictures))
+	for i, p := range c.Pictures {
+		ids[i] = p.ID
+	}
+	if len(ids) > 0 {
+		there, err := u.KeepPictures(ids)
+		if err != nil {
+			return err
+		}
+		for i, id := range ids {
+			if !slices.Contains(there, id) && len(id) == 64 {
+				found.Add(problem.Pointer("pictures", i, "id"), "missing", "picture %d is not here; bring it first, and name it by the id that it gets", i+1)
+			}
+		}
 	}
 	return found.Err()
 }

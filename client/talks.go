@@ -1,0 +1,189 @@
+package client
+
+import (
+	"bufio"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"goldshelf/api"
+)
+
+// Connections gives where models answer, to curators.
+func (c *Client) Connections(ctx context.Context) (api.Connections, error) {
+	return read[api.Connections](ctx, c, get("/connections"))
+}
+
+func connectionPath(name string) string { return "/connections/" + url.PathEscape(name) }
+
+// Connection gives one of them.
+func (c *Client) Connection(ctx context.Context, name string) (api.Connection, error) {
+	return read[api.Connection](ctx, c, get(connectionPath(name)))
+}
+
+// AddConnection adds one.
+func (c *Client) AddConnection(ctx context.Context, in api.NewConnection) (api.Connection, error) {
+	return read[api.Connection](ctx, c, post("/connections", in))
+}
+
+// SetConnection changes the connection of a number. A status of 412 means that it is another
+// by now.
+func (c *Client) SetConnection(ctx context.Context, name string, on int, in api.NewConnection) (api.Connection, error) {
+	return read[api.Connection](ctx, c, putOn("connection", on, connectionPath(name), in))
+}
+
+// DeleteConnection deletes one from which no reply is awaited.
+func (c *Client) DeleteConnection(ctx context.Context, name string) error {
+	_, err := c.call(ctx, request{method: http.MethodDelete, path: connectionPath(name)}, nil)
+	return err
+}
+
+// TryConnection asks a model of one, and shows what was sent and what came back.
+func (c *Client) TryConnection(ctx context.Context, name string, in api.ConnectionTrial) (api.ConnectionTried, error) {
+	return read[api.ConnectionTried](ctx, c, post(connectionPath(name)+"/test", in))
+}
+
+// AskableModels gives the models that can be asked.
+func (c *Client) AskableModels(ctx context.Context) (api.AskableModels, error) {
+	return read[api.AskableModels](ctx, c, get("/models"))
+}
+
+// Try fills an entry in and asks models: a talk begins, whose replies come by and by.
+func (c *Client) Try(ctx context.Context, in api.TryRequest) (api.Talk, error) {
+	return read[api.Talk](ctx, c, post("/tries", in))
+}
+
+func replyPath(id, rest string) string { return "/tries/" + url.PathEscape(id) + rest }
+
+// Reply gives a reply as far as it has come.
+func (c *Client) Reply(ctx context.Context, id string) (api.TalkReply, error) {
+	return read[api.TalkReply](ctx, c, get(replyPath(id, "")))
+}
+
+// StopReply has a reply be awaited no longer.
+func (c *Client) StopReply(ctx context.Context, id string) (api.TalkReply, error) {
+	return read[api.TalkReply](ctx, c, post(replyPath(id, "/stop"), nil))
+}
+
+// Talks gives the caller's talks, the last asked first, of those that have words.
+func (c *Client) Talks(ctx context.Context, words string) (api.Talks, error) {
+	r := get("/talks")
+	r.query = url.Values{}
+	if words != "" {
+		r.query.Set("q", words)
+	}
+	return read[api.Talks](ctx, c, r)
+}
+
+func talkPath(id, rest string) string { return "/talks/" + url.PathEscape(id) + rest }
+
+// Talk gives one of the caller's talks.
+func (c *Client) Talk(ctx context.Context, id string) (api.Talk, error) {
+	return read[api.Talk](ctx, c, get(talkPath(id, "")))
+}
+
+// FollowUp goes on with a talk after one of its replies.
+func (c *Client) FollowUp(ctx context.Context, id string, in api.FollowUp) (api.Talk, error) {
+	return read[api.Talk](ctx, c, post(talkPath(id, "/messages"), in))
+}
+
+// DeleteTalk deletes one of the caller's talks for good.
+func (c *Client) DeleteTalk(ctx context.Context, id string) error {
+	_, err := c.call(ctx, request{method: http.MethodDelete, path: talkPath(id, "")}, nil)
+	return err
+}
+
+// mostEvent is the longest line of a stream of events, in bytes.
+const mostEvent = 32 << 20
+
+// WatchReply gives a reply piece by piece as it comes, and at last as it ended. A stream that
+// is cut is read on where it was cut; a reply that is asked for anew begins again at 0.
+func (c *Client) WatchReply(ctx context.Context, id string, piece func(api.ReplyPiece)) (api.TalkReply, error) {
+	at, cuts := 0, 0
+	for {
+		before := at
+		ended, err := c.watchOnce(ctx, id, &at, piece)
+		if err == nil {
+			return ended, nil
+		}
+		if at > before {
+			cuts = 0
+		}
+		var cut *Unreachable
+		if cuts++; !errors.As(err, &cut) || cuts > 5 || ctx.Err() != nil {
+			return api.TalkReply{}, err
+		}
+	}
+}
+
+func (c *Client) watchOnce(ctx context.Context, id string, at *int, piece func(api.ReplyPiece)) (ended api.TalkReply, err error) {
+	r := request{method: http.MethodGet, path: replyPath(id, "/events"), header: http.Header{"Accept": {"text/event-stream"}}}
+	if *at > 0 {
+		r.header.Set("Last-Event-ID", strconv.Itoa(*at))
+	}
+	answer, err := c.send(ctx, r, nil)
+	if err != nil {
+		return ended, &Unreachable{c.Server, err}
+	}
+	defer answer.Body.Close()
+	if answer.StatusCode >= 400 {
+		data, err := io.ReadAll(answer.Body)
+		if err != nil {
+			return ended, &Unreachable{c.Server, err}
+		}
+		return ended, problemOf(answer, data)
+	}
+	lines := bufio.NewScanner(answer.Body)
+	lines.Buffer(nil, mostEvent)
+	event := ""
+	for lines.Scan() {
+		line := lines.Text()
+		if name, is := strings.CutPrefix(line, "event: "); is {
+			event = name
+		}
+		data, is := strings.CutPrefix(line, "data: ")
+		if !is {
+			continue
+		}
+		if event == "ended" {
+			return ended, json.Unmarshal([]byte(data), &ended)
+		}
+		var p api.ReplyPiece
+		if err := json.Unmarshal([]byte(data), &p); err != nil {
+			return ended, fmt.Errorf("%s streams what is no Gold Shelf's JSON: %w", c.Server, err)
+		}
+		*at = p.At + len(p.Text)
+		piece(p)
+	}
+	if err := lines.Err(); err != nil {
+		return ended, &Unreachable{c.Server, err}
+	}
+	return ended, &Unreachable{c.Server, errors.New("the stream was cut")}
+}
+
+// KeepTalk keeps a talk beyond the time after which talks are forgotten, or not.
+func (c *Client) KeepTalk(ctx context.Context, id string, kept bool) (api.Talk, error) {
+	return read[api.Talk](ctx, c, request{method: http.MethodPut, path: "/talks/" + url.PathEscape(id) + "/kept", in: api.TalkKept{Kept: kept}})
+}
+
+// ShareTalk lets a colleague read a talk, or no longer.
+func (c *Client) ShareTalk(ctx context.Context, id string, in api.TalkSharing) (api.Talk, error) {
+	return read[api.Talk](ctx, c, request{method: http.MethodPut, path: "/talks/" + url.PathEscape(id) + "/readers", in: in})
+}
+
+// ReplyAsEntry gives what a new entry would be that asks what a reply was asked, its values made
+// blanks again.
+func (c *Client) ReplyAsEntry(ctx context.Context, id string) (api.NewEntry, error) {
+	return read[api.NewEntry](ctx, c, get(replyPath(id, "/entry")))
+}
+
+// DocumentText gives what a document says: text, Markdown, CSV, a .docx or a .pdf.
+func (c *Client) DocumentText(ctx context.Context, data []byte) (api.DocumentText, error) {
+	return read[api.DocumentText](ctx, c, request{method: http.MethodPost, path: "/documents/text", raw: data, kind: "application/octet-stream"})
+}

@@ -1,0 +1,87 @@
+package connections_test
+
+import (
+	"encoding/json"
+	"errors"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"goldshelf/api"
+	"goldshelf/core/endpoint"
+	"goldshelf/core/entry"
+	"goldshelf/core/problem"
+	"goldshelf/internal/asking"
+	"goldshelf/internal/connections"
+	"goldshelf/internal/models"
+	"goldshelf/internal/work"
+)
+
+// A secret is sent and never told; it is forgotten where the address leads elsewhere.
+func TestSecretsOfConnections(t *testing.T) {
+	t.Parallel()
+	w := databases.Models(t, nil)
+	var got []string
+	echo := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		got = append(got, r.Header.Get("Authorization"))
+		time.Sleep(20 * time.Millisecond)
+		_ = json.NewEncoder(rw).Encode(map[string]any{"text": "I heard " + r.Header.Get("Authorization")})
+	}))
+	defer echo.Close()
+	dir := t.TempDir()
+	if err := os.WriteFile(filepath.Join(dir, "key.txt"), []byte("s3cret-key\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Symlink("/etc/passwd", filepath.Join(dir, "link")); err != nil {
+		t.Fatal(err)
+	}
+	asker := models.NewAsker("127.0.0.1")
+	s := connections.New(w.DB, asking.New(w.DB, asker, asking.Secrets{Dir: dir}))
+	ctx, curator := t.Context(), w.By("curator")
+	in := api.NewConnection{Title: "Echo", Spec: endpoint.Spec{Address: echo.URL, Secret: "key.txt", Models: []string{"heron-2"}}}
+	c, err := s.Add(ctx, curator, in)
+	if err != nil || c.Name != "echo" || !c.SecretThere {
+		t.Fatalf("%+v, %v", c, err)
+	}
+	tried, err := s.Try(ctx, curator, "echo", api.ConnectionTrial{Model: "heron-2"})
+	text, _ := json.Marshal(tried)
+	if err != nil || len(got) != 1 || got[0] != "Bearer s3cret-key" || strings.Contains(string(text), "s3cret") || tried.Reply == nil || tried.MS < 20 {
+		t.Errorf("sent %q; told %s, %v", got, text, err)
+	}
+	// The path may change; another host forgets it.
+	in.Secret, in.KeepSecret, in.Address = "", true, echo.URL+"/v1"
+	if c, err = s.Set(ctx, curator, "echo", c.Number, in); err != nil || c.Secret != "key.txt" {
+		t.Errorf("of the same place: %+v, %v", c, err)
+	}
+	in.Address = "https://models.example"
+	if c, err = s.Set(ctx, curator, "echo", c.Number, in); err != nil || c.Secret != "" {
+		t.Errorf("of another place: %+v, %v", c, err)
+	}
+	var outdated *work.Outdated
+	if _, err := s.Set(ctx, curator, "echo", c.Number-1, in); !errors.As(err, &outdated) {
+		t.Errorf("on an older one: %v", err)
+	}
+	for _, name := range []string{"link", "../key.txt", "missing", ".."} {
+		if secret, err := (asking.Secrets{Dir: dir}).Get(name); err == nil {
+			t.Errorf("%s is %q", name, secret)
+		}
+	}
+	var wrong problem.List
+	bad := api.NewConnection{Title: " ", Name: "No Name", Spec: endpoint.Spec{Address: "ftp://x", Secret: "PATH/..", Models: []string{"swan", "swan"}, AtOnce: -1, TokensMinute: -1, Departments: []string{"zoo"}, Mapping: &endpoint.Mapping{}}}
+	if _, err := s.Add(ctx, curator, bad); !errors.As(err, &wrong) || len(wrong) < 9 {
+		t.Errorf("%d problems: %v", len(wrong), err)
+	}
+	var refused *entry.Refusal
+	for _, who := range []string{"reader", "reviewer"} {
+		if _, err := s.List(ctx, w.By(who)); !errors.As(err, &refused) {
+			t.Errorf("%s: %v", who, err)
+		}
+	}
+	if err := s.Delete(ctx, curator, "echo"); err != nil {
+		t.Fatal(err)
+	}
+}

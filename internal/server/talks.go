@@ -1,0 +1,184 @@
+package server
+
+import (
+	"bufio"
+	"encoding/json"
+	"fmt"
+	"strconv"
+
+	"github.com/gofiber/fiber/v3"
+
+	"goldshelf/api"
+)
+
+func (s *server) connections(c fiber.Ctx) error {
+	all, err := s.lib.Connect.List(c.Context(), caller(c))
+	return answer(c, all, err)
+}
+
+func (s *server) connection(c fiber.Ctx) error {
+	one, err := s.lib.Connect.Get(c.Context(), caller(c), c.Params("name"))
+	return answerConnection(c, one, err)
+}
+
+// answerConnection answers with a connection and its number as its ETag.
+func answerConnection(c fiber.Ctx, one api.Connection, err error) error {
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderETag, numberTag("connection", one.Number))
+	return c.JSON(one)
+}
+
+func (s *server) addConnection(c fiber.Ctx) error {
+	var in api.NewConnection
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	c.Status(fiber.StatusCreated)
+	one, err := s.lib.Connect.Add(c.Context(), caller(c), in)
+	return answerConnection(c, one, err)
+}
+
+func (s *server) setConnection(c fiber.Ctx) error {
+	on, err := tagNumber(c, "connection", "say which connection you read: If-Match with its ETag")
+	if err != nil {
+		return err
+	}
+	var in api.NewConnection
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	one, err := s.lib.Connect.Set(c.Context(), caller(c), c.Params("name"), on, in)
+	return answerConnection(c, one, err)
+}
+
+func (s *server) deleteConnection(c fiber.Ctx) error {
+	if err := s.lib.Connect.Delete(c.Context(), caller(c), c.Params("name")); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) tryConnection(c fiber.Ctx) error {
+	var in api.ConnectionTrial
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := s.lib.Connect.Try(c.Context(), caller(c), c.Params("name"), in)
+	return answer(c, out, err)
+}
+
+func (s *server) askableModels(c fiber.Ctx) error {
+	all, err := s.lib.Connect.Models(c.Context())
+	return answer(c, all, err)
+}
+
+func (s *server) try(c fiber.Ctx) error {
+	var in api.TryRequest
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	c.Status(fiber.StatusCreated)
+	talk, err := s.lib.Talks.Try(c.Context(), caller(c), in)
+	return answer(c, talk, err)
+}
+
+func (s *server) reply(c fiber.Ctx) error {
+	one, err := s.lib.Talks.Reply(c.Context(), caller(c), c.Params("id"))
+	return answer(c, one, err)
+}
+
+func (s *server) stopReply(c fiber.Ctx) error {
+	one, err := s.lib.Talks.Stop(c.Context(), caller(c), c.Params("id"))
+	return answer(c, one, err)
+}
+
+// replyEvents streams a reply as it comes. The id of an event is how many bytes of the text
+// have come with it: who reads on says that in Last-Event-ID.
+func (s *server) replyEvents(c fiber.Ctx) error {
+	by, id := caller(c), c.Params("id")
+	if _, err := s.lib.Talks.Reply(c.Context(), by, id); err != nil {
+		return err
+	}
+	at := 0
+	if last := c.Get("Last-Event-ID"); last != "" {
+		n, err := strconv.Atoi(last)
+		if err != nil || n < 0 {
+			return &status{fiber.StatusBadRequest, fmt.Sprintf("Last-Event-ID is %.40q; it is the id of the last event that came", last)}
+		}
+		at = n
+	}
+	c.Set(fiber.HeaderContentType, "text/event-stream")
+	c.Set(fiber.HeaderCacheControl, "no-store")
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		send := func(event string, id int, data any) error {
+			text, err := json.Marshal(data)
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(w, "id: %d\nevent: %s\ndata: %s\n\n", id, event, text)
+			return w.Flush() // which fails where whoever watched has gone
+		}
+		ended, err := s.lib.Talks.Watch(s.streams, by, id, at, func(p api.ReplyPiece) error {
+			if p.Text == "" {
+				fmt.Fprint(w, ": still awaited\n\n")
+				return w.Flush()
+			}
+			return send("piece", p.At+len(p.Text), p)
+		})
+		if err == nil {
+			_ = send("ended", len(ended.Text), ended) // whoever has gone reads it later
+		}
+	})
+}
+
+func (s *server) talks(c fiber.Ctx) error {
+	all, err := s.lib.Talks.Talks(c.Context(), caller(c), c.Query("q"))
+	return answer(c, all, err)
+}
+
+func (s *server) talk(c fiber.Ctx) error {
+	one, err := s.lib.Talks.Talk(c.Context(), caller(c), c.Params("id"))
+	return answer(c, one, err)
+}
+
+func (s *server) followUp(c fiber.Ctx) error {
+	var in api.FollowUp
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	c.Status(fiber.StatusCreated)
+	talk, err := s.lib.Talks.FollowUp(c.Context(), caller(c), c.Params("id"), in)
+	return answer(c, talk, err)
+}
+
+func (s *server) deleteTalk(c fiber.Ctx) error {
+	if err := s.lib.Talks.Delete(c.Context(), caller(c), c.Params("id")); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) keepTalk(c fiber.Ctx) error {
+	var in api.TalkKept
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	talk, err := s.lib.Talks.Keep(c.Context(), caller(c), c.Params("id"), in.Kept)
+	return answer(c, talk, err)
+}
+
+func (s *server) shareTalk(c fiber.Ctx) error {
+	var in api.TalkSharing
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	talk, err := s.lib.Talks.Share(c.Context(), caller(c), c.Params("id"), in.With, in.Shared)
+	return answer(c, talk, err)
+}
+
+func (s *server) replyAsEntry(c fiber.Ctx) error {
+	e, err := s.lib.Talks.AsEntry(c.Context(), caller(c), c.Params("id"))
+	return answer(c, e, err)
+}

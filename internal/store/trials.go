@@ -1,0 +1,475 @@
+package store
+
+import (
+	"fmt"
+	"time"
+
+	"goldshelf/core/fill"
+	"goldshelf/core/trial"
+)
+
+// TestBed is an entry's fills, and what replies to them must hold to.
+type TestBed struct {
+	Bed    JSON[trial.Bed] `db:"bed"`
+	Number int             `db:"number"`
+	By     string          `db:"by"` // a full name
+	At     time.Time       `db:"changed_at"`
+}
+
+const testBed = `
+select b.bed, b.number, coalesce(p.full_name, '') as by, b.changed_at
+from test_beds b
+left join people p on p.id = b.changed_by
+where b.entry_id = $1`
+
+// TestBed gives an entry's, or ErrNotFound.
+func (r Reader) TestBed(entryID int64) (b TestBed, err error) { return b, r.get(&b, testBed, entryID) }
+
+const setTestBed = `
+insert into test_beds (entry_id, bed, changed_by, changed_at) select $1, $3, nullif($4::bigint, 0), $5 where $2 = 0
+on conflict (entry_id) do nothing
+returning number`
+
+const changeTestBed = `
+update test_beds set bed = $3, changed_by = nullif($4::bigint, 0), changed_at = $5, number = number + 1
+where entry_id = $1 and number = $2
+returning number`
+
+// SetTestBed changes one that has a number, 0 for the first, or gives ErrNotFound.
+func (tx Tx) SetTestBed(entryID int64, number int, b trial.Bed, by int64) (now int, err error) {
+	text, err := jsonText(b)
+	if err != nil {
+		return 0, err
+	}
+	query := changeTestBed
+	if number == 0 {
+		query = setTestBed
+	}
+	return now, tx.get(&now, query, entryID, number, text, by, tx.at)
+}
+
+// Trial is one that was begun.
+type Trial struct {
+	ID        string             `db:"id"`
+	EntryID   int64              `db:"entry_id"`
+	Slug      string             `db:"slug"`
+	Title     string             `db:"title"`
+	Plan      JSON[trial.Design] `db:"plan"`
+	Versions  JSON[[]int]        `db:"versions"`
+	Private   bool               `db:"private"` // seen by whoever began it alone
+	Drafts    bool               `db:"drafts"`  // one of those was never published
+	StartedBy int64              `db:"started_by"`
+	By        string             `db:"by"` // a full name
+	At        time.Time          `db:"started_at"`
+	Replies   int                `db:"replies"`
+	Awaited   int                `db:"awaited"`
+	Done      int                `db:"done"`
+	Failed    int                `db:"failed"`
+	Stopped   int                `db:"stopped"`
+	Unchecked int                `db:"unchecked"`
+}
+
+const addTrial = `
+insert into trials (id, entry_id, title, plan, versions, started_by, started_at, private) values ($1, $2, $3, $4, $5, nullif($6::bigint, 0), $7, $8)`
+
+// AddTrial begins one.
+func (tx Tx) AddTrial(t Trial) error {
+	plan, err := jsonText(t.Plan.V)
+	if err != nil {
+		return err
+	}
+	return tx.exec(addTrial, t.ID, t.EntryID, t.Title, plan, append([]int{}, t.Versions.V...), t.StartedBy, tx.at, t.Private)
+}
+
+// Cell is what is sent for one fill under one set-up, and to which connection.
+type Cell struct {
+	Fill       int
+	SetUp      int
+	Sent       Sent
+	Used       []fill.Ref
+	Connection int64
+	Model      string
+	Title      string   // of its set-up
+	Seed       *int64   // of the first reply, each later one having the next; nothing where that is said already
+	IDs        []string // of its replies, in order
+}
+
+const dropPrivateTrials = `delete from trials where private and started_at < $1`
+
+// DropPrivateTrials forgets those begun before a time that their people alone see. The
+// transaction looks at all trials.
+func (tx Tx) DropPrivateTrials(before time.Time) error { return tx.exec(dropPrivateTrials, before) }
+
+const addCells = `
+with cell as (
+    select * from jsonb_to_recordset($2::jsonb) as c (fill int, set_up int, sent jsonb, used jsonb, connection bigint, model text, title text, seed bigint, ids uuid[])
+),
+kept as (
+    insert into cells (trial_id, fill, set_up, sent, used) select $1, fill, set_up, sent, used from cell
+)
+insert into replies (id, trial_id, fill, set_up, time, seed, rank, title, connection_id, model, state, due_at, asked_at)
+select id, $1, cell.fill, cell.set_up, n, cell.seed + n - 1, 1, cell.title, cell.connection, cell.model, 'waiting', $3, $3
+from cell
+cross join lateral unnest(cell.ids) with ordinality as u (id, n)`
+
+// AddCells has models be asked what cells say. Those that somebody waits for come before them.
+func (tx Tx) AddCells(trial string, all []Cell) error {
+	type row struct {
+		Fill       int        `json:"fill"`
+		SetUp      int        `json:"set_up"`
+		Sent       Sent       `json:"sent"`
+		Used       []fill.Ref `json:"used"`
+		Connection int64      `json:"connection"`
+		Model      string     `json:"model"`
+		Title      string     `json:"title"`
+		Seed       *int64     `json:"seed"`
+		IDs        []string   `json:"ids"`
+	}
+	rows := make([]row, len(all))
+	for i, c := range all {
+		rows[i] = row{c.Fill, c.SetUp, c.Sent, append([]fill.Ref{}, c.Used...), c.Connection, c.Model, c.Title, c.Seed, c.IDs}
+	}
+	text, err := jsonText(rows)
+	if err != nil {
+		return err
+	}
+	return tx.exec(addCells, trial, text, tx.at)
+}
+
+const trialColumns = `
+select t.id, t.entry_id, e.slug, t.title, t.plan, to_jsonb(t.versions) as versions, d.drafts, t.private, coalesce(t.started_by, 0) as started_by, coalesce(p.full_name, '') as by, t.started_at,
+       n.replies, n.awaited, n.done, n.failed, n.stopped, n.unchecked
+from trials t
+join entries e on e.id = t.entry_id
+left join people p on p.id = t.started_by
+cross join lateral (
+    select exists (select from versions v where v.entry_id = t.entry_id and v.number = any (t.versions) and v.published_at is null) as drafts
+) d
+cross join lateral (
+    select count(*) filter (where judges is null) as replies,
+           count(*) filter (where state in ('waiting', 'running')) as awaited,
+           count(*) filter (where judges is null and state = 'done') as done,
+           count(*) filter (where state = 'failed') as failed,
+           count(*) filter (where state = 'stopped') as stopped,
+           count(*) filter (where judges is null and state = 'done' and outcomes is null) as unchecked
+    from replies where trial_id = t.id
+) n`
+
+const trialOf = trialColumns + `
+where t.id = $1`
+
+// Trial gives one of an entry that is seen, or ErrNotFound.
+func (r Reader) Trial(id string) (t Trial, err error) { return t, r.get(&t, trialOf, id) }
+
+const trialsOf = trialColumns + `
+where ($1 = 0 or t.entry_id = $1) and ($2 or not d.drafts or $3 in (e.owner_id, e.deputy_id))
+order by t.started_at desc, t.id desc
+limit $4`
+
+// Trials gives those of an entry, or of all for 0, the last begun first: those of drafts only
+// where all drafts are seen, or by whoever answers for the entry.
+func (r Reader) Trials(entryID int64, drafts bool, by int64, most int) (all []Trial, err error) {
+	return all, r.all(&all, trialsOf, entryID, drafts, by, most)
+}
+
+const usualTokens = `
+select r.model, avg(r.tokens_out)::int as tokens
+from trials t
+join replies r on r.trial_id = t.id and r.state = 'done' and r.judges is null
+where t.entry_id = $1
+group by r.model`
+
+// UsualTokens gives how long replies of an entry's trials have been so far, in tokens, by model.
+func (r Reader) UsualTokens(entryID int64) (map[string]int, error) {
+	var all []struct {
+		Model  string `db:"model"`
+		Tokens int    `db:"tokens"`
+	}
+	err := r.all(&all, usualTokens, entryID)
+	usual := map[string]int{}
+	for _, m := range all {
+		usual[m.Model] = m.Tokens
+	}
+	return usual, err
+}
+
+const lockTrial = `select id from trials where id = $1 for update`
+
+// LockTrial keeps others from changing a trial until the transaction ends, or gives ErrNotFound.
+func (tx Tx) LockTrial(id string) error {
+	var found string
+	return tx.get(&found, lockTrial, id)
+}
+
+const dropTrial = `delete from trials where id = $1 returning id`
+
+// DropTrial deletes one with all its replies, or gives ErrNotFound.
+func (tx Tx) DropTrial(id string) error {
+	var dropped string
+	return tx.get(&dropped, dropTrial, id)
+}
+
+const stopTrial = `
+update replies set state = 'stopped', ended_at = $2
+where trial_id = $1 and state in ('waiting', 'running')
+returning id`
+
+// StopTrial has nothing more be awaited, and gives what was.
+func (tx Tx) StopTrial(id string) (ids []string, err error) {
+	return ids, tx.all(&ids, stopTrial, id, tx.at)
+}
+
+const askAgain = `
+update replies set state = 'waiting', attempts = 0, due_at = $3, ended_at = null, text = '', problem = '', reason = '', outcomes = null
+where trial_id = $1 and state = any ($2) and connection_id is not null
+returning id`
+
+// AskAgain has what ended in some states be asked again, and gives that.
+func (tx Tx) AskAgain(trial string, states []string) (ids []string, err error) {
+	return ids, tx.all(&ids, askAgain, trial, states, tx.at)
+}
+
+// TrialReply is a reply of a trial, without what was sent.
+type TrialReply struct {
+	ID        string                    `db:"id"`
+	Fill      int                       `db:"fill"`
+	SetUp     int                       `db:"set_up"`
+	Time      int                       `db:"time"`
+	State     string                    `db:"state"`
+	Attempts  int                       `db:"attempts"`
+	Text      string                    `db:"text"`
+	Words     int                       `db:"words"`
+	Reason    string                    `db:"reason"`
+	Problem   string                    `db:"problem"`
+	TokensIn  int                       `db:"tokens_in"`
+	TokensOut int                       `db:"tokens_out"`
+	Cost      *float64                  `db:"cost"`
+	WholeMS   int                       `db:"whole_ms"`
+	Outcomes  JSON[[]trial.Observation] `db:"outcomes"`
+	Checked   bool                      `db:"checked"`
+}
+
+const trialReplies = `
+select id, fill, set_up, time, state, attempts, case when $2 then text else '' end as text,
+       words, reason, problem, tokens_in, tokens_out, cost::float8 as cost, whole_ms, coalesce(outcomes, '[]') as outcomes, outcomes is not null as checked
+from replies
+where trial_id = $1 and judges is null and ($3 < 0 or fill = $3) and ($4 < 0 or set_up = $4)
+order by fill, set_up, time`
+
+// TrialReplies gives those of a trial that is seen, or of one of its fills or set-ups (-1 for
+// all), with their texts where these are wanted.
+func (r Reader) TrialReplies(id string, texts bool, fill, setUp int) (all []TrialReply, err error) {
+	return all, r.all(&all, trialReplies, id, texts, fill, setUp)
+}
+
+const cellOf = `select sent, used from cells where trial_id = $1 and fill = $2 and set_up = $3`
+
+// CellSent gives what was sent for a cell, or ErrNotFound.
+func (r Reader) CellSent(id string, fillAt, setUp int) (Sent, []fill.Ref, error) {
+	var c struct {
+		Sent JSON[Sent]       `db:"sent"`
+		Used JSON[[]fill.Ref] `db:"used"`
+	}
+	err := r.get(&c, cellOf, id, fillAt, setUp)
+	return c.Sent.V, c.Used.V, err
+}
+
+const uncheckedTrials = `
+select t.id, t.plan
+from trials t
+where exists (select from replies where trial_id = t.id and state = 'done' and outcomes is null)
+order by t.started_at, t.id
+limit $1`
+
+// UncheckedTrials gives some trials of which replies have come that nobody has looked at: id
+// and plan. The transaction looks at all trials.
+func (r Reader) UncheckedTrials(most int) (all []Trial, err error) {
+	return all, r.all(&all, uncheckedTrials, most)
+}
+
+// Unchecked is a reply whose expectations nobody has looked at.
+type Unchecked struct {
+	ID    string     `db:"id"`
+	Trial string     `db:"trial_id"`
+	Text  string     `db:"text"`
+	Sent  JSON[Sent] `db:"sent"`
+	SetUp int        `db:"set_up"`
+}
+
+const unchecked = `
+select r.id, r.trial_id, r.text, c.sent, r.set_up
+from replies r
+join cells c on c.trial_id = r.trial_id and c.fill = r.fill and c.set_up = r.set_up
+where r.trial_id = any ($1) and r.state = 'done' and r.outcomes is null and r.judges is null
+order by r.ended_at, r.id
+limit $2
+for update of r skip locked`
+
+// Unchecked gives some of trials, and keeps others from looking at them until the transaction ends. The
+// transaction looks at all trials.
+func (tx Tx) Unchecked(trials []string, most int) (all []Unchecked, err error) {
+	return all, tx.all(&all, unchecked, trials, most)
+}
+
+const keepOutcomes = `
+update replies r set outcomes = o.outcomes, words = o.words
+from jsonb_to_recordset($1::jsonb) as o (id uuid, outcomes jsonb, words int)
+where r.id = o.id and r.state = 'done'`
+
+// Outcomes are what came of a reply's expectations.
+type Outcomes struct {
+	ID       string              `json:"id"`
+	Outcomes []trial.Observation `json:"outcomes"`
+	Words    int                 `json:"words"`
+}
+
+// KeepOutcomes keeps what came of expectations.
+func (tx Tx) KeepOutcomes(all []Outcomes) error {
+	text, err := jsonText(all)
+	if err != nil {
+		return err
+	}
+	return tx.exec(keepOutcomes, text)
+}
+
+const addJudged = `
+insert into replies (id, trial_id, rank, title, connection_id, model, sent, used, state, due_at, asked_at, judges, expectation)
+values ($1, $2, 1, $3, $4, $5, $6, $7, 'waiting', $8, $8, $9, $10)
+on conflict do nothing`
+
+// AddJudged has a prompt be asked what it says of a reply to an expectation.
+func (tx Tx) AddJudged(id, trial, title string, connection int64, model string, sent Sent, used []fill.Ref, judges string, expectation int) error {
+	text, err := jsonText(sent)
+	if err != nil {
+		return err
+	}
+	refs, err := jsonText(append([]fill.Ref{}, used...))
+	if err != nil {
+		return err
+	}
+	return tx.exec(addJudged, id, trial, title, connection, model, text, refs, tx.at, judges, expectation)
+}
+
+// Judged is what a prompt has said of a reply.
+type Judged struct {
+	ID          string `db:"id"`
+	Trial       string `db:"trial_id"`
+	Judges      string `db:"judges"`
+	Expectation int    `db:"expectation"`
+	State       string `db:"state"`
+	Text        string `db:"text"`
+	Problem     string `db:"problem"`
+}
+
+const judged = `
+select id, trial_id, judges, expectation, state, text, problem
+from replies
+where judges is not null and outcomes is null and state in ('done', 'failed')
+order by ended_at, id
+limit $1
+for update skip locked`
+
+// Judged gives some of what prompts have said that was not taken into account, and keeps
+// others from doing so until the transaction ends. The transaction looks at all trials.
+func (tx Tx) Judged(most int) (all []Judged, err error) { return all, tx.all(&all, judged, most) }
+
+const takeJudged = `update replies set outcomes = '[]' where id = $1`
+
+const keepOutcome = `update replies set outcomes = jsonb_set(outcomes, array[$2::text], $3::jsonb) where id = $1 and outcomes is not null`
+
+// KeepOutcome keeps what came of one expectation of a reply that was looked at.
+func (tx Tx) KeepOutcome(reply string, expectation int, o trial.Observation) error {
+	text, err := jsonText(o)
+	if err != nil {
+		return err
+	}
+	return tx.exec(keepOutcome, reply, fmt.Sprint(expectation), text)
+}
+
+// TakeJudged takes into account what a prompt has said.
+func (tx Tx) TakeJudged(j Judged, o trial.Observation) error {
+	if err := tx.exec(takeJudged, j.ID); err != nil {
+		return err
+	}
+	return tx.KeepOutcome(j.Judges, j.Expectation, o)
+}
+
+// Mark is what somebody says of a reply and an expectation.
+type Mark struct {
+	Reply       string `db:"reply_id"`
+	Expectation int    `db:"expectation"`
+	Person      int64  `db:"person_id"`
+	Name        string `db:"name"` // in full
+	Met         bool   `db:"met"`
+}
+
+const marksOf = `
+select m.reply_id, m.expectation, m.person_id, p.full_name as name, m.met
+from marks m
+join replies r on r.id = m.reply_id
+join people p on p.id = m.person_id
+where r.trial_id = $1
+order by m.at, m.person_id`
+
+// Marks gives those of a trial, in the order in which they were made.
+func (r Reader) Marks(trial string) (all []Mark, err error) { return all, r.all(&all, marksOf, trial) }
+
+const setMark = `
+insert into marks (reply_id, expectation, person_id, met, at) values ($1, $2, $3, $4, $5)
+on conflict (reply_id, expectation, person_id) do update set met = excluded.met, at = excluded.at`
+
+// SetMark keeps what somebody says, in place of what they said before.
+func (tx Tx) SetMark(reply string, expectation int, person int64, met bool) error {
+	return tx.exec(setMark, reply, expectation, person, met, tx.at)
+}
+
+// Preference is which of two replies somebody finds better.
+type Preference struct {
+	First  string `db:"first"`
+	Second string `db:"second"`
+	Person int64  `db:"person_id"`
+	Better string `db:"better"` // first, second or neither
+}
+
+const preferencesOf = `select first, second, person_id, better from preferences where trial_id = $1 order by at, person_id`
+
+// Preferences gives those of a trial.
+func (r Reader) Preferences(trial string) (all []Preference, err error) {
+	return all, r.all(&all, preferencesOf, trial)
+}
+
+const setPreference = `
+insert into preferences (trial_id, first, second, person_id, better, at) values ($1, $2, $3, $4, $5, $6)
+on conflict (first, second, person_id) do update set better = excluded.better, at = excluded.at`
+
+// SetPreference keeps what somebody finds, in place of what they found before.
+func (tx Tx) SetPreference(trial string, p Preference) error {
+	return tx.exec(setPreference, trial, p.First, p.Second, p.Person, p.Better, tx.at)
+}
+
+const setPass = `
+insert into passes (trial_id, set_up, entry_id, text, low, bed) values ($1, $2, $3, $4, $5, $6)
+on conflict (trial_id, set_up) do update set low = excluded.low`
+
+// SetPass keeps how well exactly a text has done under a set-up, against the test bed of a
+// number: the lower bound of its pass rate.
+func (tx Tx) SetPass(trial string, setUp int, entryID int64, text string, low float64, bed int) error {
+	return tx.exec(setPass, trial, setUp, entryID, text, low, bed)
+}
+
+const dropPasses = `delete from passes where trial_id = $1`
+
+// DropPasses forgets how well texts have done in a trial that goes on.
+func (tx Tx) DropPasses(trial string) error { return tx.exec(dropPasses, trial) }
+
+const bestPass = `
+select coalesce(max(p.low), -1)
+from passes p
+join test_beds b on b.entry_id = p.entry_id and b.number = p.bed
+where p.entry_id = $1 and p.text = $2`
+
+// BestPass gives how well exactly a text has done at best against the entry's test bed as it
+// is, or -1 where no such trial has ended.
+func (r Reader) BestPass(entryID int64, text string) (low float64, err error) {
+	return low, r.get(&low, bestPass, entryID, text)
+}

@@ -1,0 +1,112 @@
+package texts
+
+import (
+	"context"
+	"strconv"
+	"strings"
+
+	"goldshelf/core/endpoint"
+	"goldshelf/core/entry"
+	"goldshelf/core/fill"
+	"goldshelf/internal/store"
+	"goldshelf/internal/work"
+)
+
+// Question is an entry as a model is to be asked about it: one of its versions, in a stack.
+type Question struct {
+	Slug   string
+	Number int  // of a version that was published; 0 for the one on the shelf
+	Open   bool // the one that is written or reviewed now
+	Stack
+}
+
+// Asked is what a question has become.
+type Asked struct {
+	Composed
+	Entry store.Entry
+	Text  entry.Digest // of the entry's own version
+}
+
+// Ask composes a question. Its error is what [Texts.OnShelf] returns, or a [work.Missing]
+// where there is no open version that the caller may see.
+func (t *Texts) Ask(ctx context.Context, by work.Caller, q Question) (a Asked, err error) {
+	q.Base = true
+	if !q.Open {
+		if a.Composed, err = t.OnShelf(ctx, q.Slug, q.Number, q.Stack); err != nil {
+			return a, err
+		}
+	}
+	return work.See(ctx, t.db, func(v work.View) (Asked, error) {
+		slug, number := q.Slug, a.Of.Version
+		if !q.Open {
+			slug = a.Of.Entry
+		}
+		a.Entry, err = Seen(v.Reader, by, slug)
+		if err != nil {
+			return a, err
+		}
+		if q.Open {
+			if number = a.Entry.Open; number == 0 || !MaySeeDrafts(by, a.Entry) {
+				return a, work.MissingF("%s has no open version that you may see", slug)
+			}
+		}
+		version, err := v.Version(a.Entry.ID, number)
+		if err != nil {
+			return a, err
+		}
+		if q.Open {
+			if a.Composed, err = t.Open(v, by, a.Entry, version, q.Stack); err != nil {
+				return a, err
+			}
+		}
+		a.Text = version.Content().Digest()
+		return a, nil
+	})
+}
+
+// Sent fills a question in, and gives what a model is sent and what went into that. Its error
+// is a problem.List with what is missing or does not fit.
+func (a Asked) Sent(values fill.Values) ([]endpoint.ModelMessage, []fill.Ref, error) {
+	got, parts, err := a.Form.FillLayers(values)
+	if err != nil {
+		return nil, nil, err
+	}
+	filled := Delivered(a.Composed, Filled(a.Composed, got, parts))
+	messages := filled.Messages
+	if messages == nil {
+		messages = Messages(filled)
+	}
+	sent := make([]endpoint.ModelMessage, len(messages))
+	for i, m := range messages {
+		sent[i] = endpoint.ModelMessage{Role: endpoint.Role(m.Role), Text: m.Content}
+	}
+	return sent, got.Used, nil
+}
+
+// Own leaves out the values that a question has no blank for.
+func (a Asked) Own(values fill.Values) fill.Values {
+	own := fill.Values{}
+	for _, b := range a.Form.Blanks() {
+		if v, given := values[b.Name]; given {
+			own[b.Name] = v
+		}
+	}
+	return own
+}
+
+// ParseRef reads which version of an entry is meant: slug, or slug@3. What is wrong is at a
+// field.
+func ParseRef(field, ref string) (slug string, number int, err error) {
+	slug, digits, pinned := strings.Cut(ref, "@")
+	if slug == "" {
+		return "", 0, work.Wrong(field, "required", "say which entry is meant")
+	}
+	if !pinned {
+		return slug, 0, nil
+	}
+	number, err = strconv.Atoi(digits)
+	if err != nil || strconv.Itoa(number) != digits || number < 1 || number > entry.MaxVersion {
+		return "", 0, work.Wrong(field, "version", "%.80q names no version; write %.64s@3", ref, slug)
+	}
+	return slug, number, nil
+}

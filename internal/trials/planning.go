@@ -1,0 +1,266 @@
+package trials
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"unicode/utf8"
+
+	"goldshelf/api"
+	"goldshelf/core/check"
+	"goldshelf/core/problem"
+	"goldshelf/core/trial"
+	"goldshelf/internal/asking"
+	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
+)
+
+// planned is a trial that could begin.
+type planned struct {
+	entry store.Entry
+	plan  trial.Design
+	cells []store.Cell // by set-up and fill, without connections
+	bytes int          // of all that is sent, each cell's once
+}
+
+// planOf reads what is asked for, and composes what each model would be sent.
+func (s *Service) planOf(ctx context.Context, by work.Caller, slug string, in api.NewTrial) (p planned, err error) {
+	var saved api.TestBed
+	p.entry, err = work.See(ctx, s.db, func(v work.View) (store.Entry, error) {
+		e, err := texts.Seen(v.Reader, by, slug)
+		if err == nil && !in.Private {
+			err = mayTry(by)
+		}
+		if err == nil {
+			saved, err = bed(v.Reader, by, e)
+		}
+		return e, err
+	})
+	if err != nil {
+		return p, err
+	}
+	p.plan = trial.Design{Bed: trial.Bed{Fills: in.Fills, Expectations: in.Expectations}, SetUps: in.SetUps, Times: in.Times, Matters: in.Matters, Seed: in.Seed}
+	if in.Fills == nil {
+		p.plan.Fills = saved.Fills
+	}
+	if in.Expectations == nil && !in.Private {
+		p.plan.Expectations = saved.Expectations
+	}
+	if in.Fills == nil && in.Expectations == nil && !in.Private {
+		p.plan.OfBed = saved.Number
+	}
+	p.plan = p.plan.WithDefaults()
+	wrong := append(problem.Line("/title", "title", in.Title), p.plan.Problems()...)
+	if utf8.RuneCountInString(in.Title) > mostTitle {
+		wrong.Add("/title", "length", "the title has more than 120 characters")
+	}
+	if err := wrong.Err(); err != nil {
+		return p, err
+	}
+	more, err := work.See(ctx, s.db, func(v work.View) (problem.List, error) { return named(v.Reader, p.plan.Expectations) })
+	if err != nil {
+		return p, err
+	}
+	wrong = append(wrong, more...)
+	used := map[string]bool{} // blanks that a set-up has
+	for i := range p.plan.SetUps {
+		a, err := s.ask(ctx, by, slug, p.plan.SetUps[i], problem.Pointer("set_ups", i))
+		if err == nil {
+			err = p.compose(i, a)
+		}
+		if list, ok := err.(problem.List); ok {
+			wrong = append(wrong, list...)
+			continue
+		}
+		if err != nil {
+			return p, err
+		}
+		for _, b := range a.Form.Blanks() {
+			used[b.Name] = true
+		}
+	}
+	if wrong == nil {
+		for f, one := range p.plan.Fills {
+			for name := range one.Values {
+				if !used[name] {
+					wrong.Add(problem.Pointer("fills", f, "values", name), "unknown", "%s: no set-up has a blank %.80q", one.Name, name)
+				}
+			}
+		}
+	}
+	return p, told(wrong)
+}
+
+// told says each problem once, and of very many how many there are.
+func told(wrong problem.List) error {
+	seen, all := map[problem.Problem]bool{}, problem.List(nil)
+	for _, w := range wrong {
+		if !seen[w] {
+			seen[w], all = true, append(all, w)
+		}
+	}
+	if rest := len(all) - mostTold; rest > 0 {
+		all = all[:mostTold]
+		all.Add("", "more", "and %d problems more", rest)
+	}
+	return all.Err()
+}
+
+// compose fills in what is sent for every fill under a set-up. Its error is a [problem.List]
+// with what does not fit, by fill.
+func (p *planned) compose(i int, a texts.Asked) error {
+	set := &p.plan.SetUps[i]
+	set.Number, set.Text = a.Of.Version, string(a.Text)
+	var wrong problem.List
+	for f, one := range p.plan.Fills {
+		messages, refs, err := a.Sent(a.Own(one.Values))
+		if list, ok := err.(problem.List); ok {
+			for _, l := range list {
+				l.Field, l.Message = problem.Pointer("fills", f)+l.Field, one.Name+": "+l.Message
+				wrong = append(wrong, l)
+			}
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		for _, m := range messages {
+			p.bytes += len(m.Text)
+		}
+		if p.bytes > mostSent {
+			return work.Wrong("", "size", "the texts of all cells have more than 64 MiB; take fewer fills or set-ups, or shorter values")
+		}
+		cell := store.Cell{Fill: f, SetUp: i, Sent: store.Sent{Messages: messages, Settings: set.Settings}, Used: refs, Model: set.Model, Title: set.Title}
+		if set.Settings.Seed == nil {
+			cell.Seed = &p.plan.Seed
+		}
+		p.cells = append(p.cells, cell)
+	}
+	return wrong.Err()
+}
+
+// ask composes what a set-up is of. What is wrong is at a field of the request.
+func (s *Service) ask(ctx context.Context, by work.Caller, slug string, set trial.SetUp, at string) (texts.Asked, error) {
+	q := texts.Question{Slug: slug, Stack: texts.Stack{Persona: set.Persona, Style: set.Style, Sheets: set.Sheets, For: set.For}}
+	switch set.Version {
+	case "shelf":
+	case "open":
+		q.Open = true
+	default:
+		var err error
+		if _, q.Number, err = texts.ParseRef(at+"/version", slug+"@"+set.Version); err != nil {
+			return texts.Asked{}, work.Wrong(at+"/version", "version", "%.40q is no version; it is shelf, open or a number", set.Version)
+		}
+	}
+	a, err := s.texts.Ask(ctx, by, q)
+	var missing *work.Missing
+	var gone *texts.Gone
+	if list, ok := err.(problem.List); ok {
+		for i := range list {
+			list[i].Field = at + list[i].Field
+		}
+	} else if errors.As(err, &missing) || errors.As(err, &gone) {
+		err = work.Wrong(at+"/version", "missing", "%s", err.Error())
+	}
+	return a, err
+}
+
+// Estimate says what a trial would take, or what is wrong with it.
+func (s *Service) Estimate(ctx context.Context, by work.Caller, slug string, in api.NewTrial) (api.TrialEstimate, error) {
+	p, err := s.planOf(ctx, by, slug, in)
+	if err != nil {
+		return api.TrialEstimate{}, err
+	}
+	return work.See(ctx, s.db, func(v work.View) (api.TrialEstimate, error) {
+		if _, err := served(v.Reader, &p); err != nil {
+			return api.TrialEstimate{}, err
+		}
+		return estimate(v.Reader, p)
+	})
+}
+
+// served finds the connection of every cell, and says for which there is none.
+func served(r store.Reader, p *planned) (*asking.Places, error) {
+	places, err := asking.PlacesOf(r)
+	if err != nil {
+		return nil, err
+	}
+	var wrong problem.List
+	for i := range p.cells {
+		c := &p.cells[i]
+		at, err := places.Serving(c.Model, p.entry, c.Sent.Messages, problem.Pointer("set_ups", c.SetUp, "model"))
+		if list, ok := err.(problem.List); ok {
+			for _, l := range list {
+				if !slices.Contains(wrong, l) && len(wrong) < mostTold {
+					wrong = append(wrong, l)
+				}
+			}
+			continue
+		}
+		if err != nil {
+			return nil, err
+		}
+		c.Connection = at.ID
+	}
+	for i, e := range p.plan.Expectations {
+		if e.Kind == trial.ByPrompt && e.Model != "" {
+			_, err := places.Model(e.Model, problem.Pointer("expectations", i, "model"))
+			if list, ok := err.(problem.List); ok {
+				wrong = append(wrong, list...)
+			} else if err != nil {
+				return nil, err
+			}
+		}
+	}
+	return places, wrong.Err()
+}
+
+func estimate(r store.Reader, p planned) (api.TrialEstimate, error) {
+	budget, err := r.RegisterBudget()
+	if err != nil {
+		return api.TrialEstimate{}, err
+	}
+	out := api.TrialEstimate{Replies: p.plan.Replies(), Currency: budget.Currency}
+	places, err := asking.PlacesOf(r)
+	if err != nil {
+		return out, err
+	}
+	usual, err := r.UsualTokens(p.entry.ID)
+	if err != nil {
+		return out, err
+	}
+	cost, known := 0.0, true
+	for _, c := range p.cells {
+		in, reply := 0, usualTokens
+		if n := usual[c.Model]; n > 0 {
+			reply = n
+		}
+		if most := c.Sent.Settings.MaxTokens; most > 0 {
+			reply = min(reply, most)
+		}
+		for _, m := range c.Sent.Messages {
+			in += check.Tokens(m.Text)
+		}
+		out.TokensIn += in * p.plan.Times
+		out.TokensOut += reply * p.plan.Times
+		d, err := places.Model(c.Model, "")
+		if err != nil {
+			return out, err
+		}
+		if d.PriceIn == nil || d.PriceOut == nil {
+			known = false
+			continue
+		}
+		cost += (*d.PriceIn*float64(in) + *d.PriceOut*float64(reply)) * float64(p.plan.Times) / 1e6
+	}
+	for _, e := range p.plan.Expectations {
+		if e.Kind == trial.ByPrompt {
+			out.Judged += out.Replies
+		}
+	}
+	if known {
+		out.Cost = &cost
+	}
+	return out, nil
+}

@@ -1,0 +1,253 @@
+// Package trials asks models for all fills of an entry under several set-ups, and says what
+// came of it: test beds, trials, marks and blind preferences.
+package trials
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/core/trial"
+	"goldshelf/internal/asking"
+	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
+)
+
+const (
+	mostListed = 200
+	mostTitle  = 120 // characters
+	mostTold   = 50  // problems at once
+	mostCSV    = 1 << 20
+	mostSent   = 64 << 20 // bytes of all that is sent, each cell's once
+	atOnce     = 500      // cells that one statement adds
+
+	// A reply is thought to have so many tokens where none has come yet.
+	usualTokens = 300
+)
+
+// Service is what can be done with trials.
+type Service struct {
+	db     *work.DB
+	texts  *texts.Texts
+	styles *texts.Styles
+	asking *asking.Asking
+}
+
+// New gives the trials of a library.
+func New(db *work.DB, t *texts.Texts, styles *texts.Styles, a *asking.Asking) *Service {
+	return &Service{db, t, styles, a}
+}
+
+func mayTry(by work.Caller) error {
+	if !by.Role.Includes(entry.Contributor) {
+		return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("trials are for contributors and above; you are signed in as a %s", by.Role)}
+	}
+	return nil
+}
+
+// Start begins a trial. Its error is a [problem.List] with all that is wrong with it.
+func (s *Service) Start(ctx context.Context, by work.Caller, slug string, in api.NewTrial) (api.Trial, error) {
+	p, err := s.planOf(ctx, by, slug, in)
+	if err != nil {
+		return api.Trial{}, err
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Trial, error) {
+		if err := u.Look(by.ID); err != nil {
+			return api.Trial{}, err
+		}
+		if _, err := served(u.Reader, &p); err != nil {
+			return api.Trial{}, err
+		}
+		t := store.Trial{ID: newID(), EntryID: p.entry.ID, Title: strings.TrimSpace(in.Title), StartedBy: by.ID, Private: in.Private}
+		if t.Title == "" {
+			t.Title = titleOf(p.plan)
+		}
+		t.Plan.V = p.plan
+		for _, set := range p.plan.SetUps {
+			if !slices.Contains(t.Versions.V, set.Number) {
+				t.Versions.V = append(t.Versions.V, set.Number)
+			}
+		}
+		if err := u.AddTrial(t); err != nil {
+			return api.Trial{}, err
+		}
+		for i := range p.cells {
+			for range p.plan.Times {
+				p.cells[i].IDs = append(p.cells[i].IDs, newID())
+			}
+		}
+		for lot := range slices.Chunk(p.cells, atOnce) {
+			if err := u.AddCells(t.ID, lot); err != nil {
+				return api.Trial{}, err
+			}
+		}
+		u.Record("start-trial", p.entry.ID, 0, map[string]any{"trial": t.ID, "title": t.Title, "replies": p.plan.Replies()})
+		s.asking.Wake(u)
+		return s.shown(u.Reader, by, t.ID)
+	})
+}
+
+// titleOf names a trial that nobody has named.
+func titleOf(p trial.Design) string {
+	var all []string
+	for _, s := range p.SetUps {
+		all = append(all, s.Title)
+	}
+	title := strings.Join(all, " and ")
+	if len(all) > 2 {
+		title = strings.Join(all[:len(all)-1], ", ") + " and " + all[len(all)-1]
+	}
+	if r := []rune(title); len(r) > mostTitle {
+		return string(r[:mostTitle-1]) + "…"
+	}
+	return title
+}
+
+func newID() string { return uuid.Must(uuid.NewV7()).String() }
+
+func noTrial() error {
+	return work.MissingF("there is no such trial; the page of its entry lists the ones there are")
+}
+
+// seen gives a trial that the caller may see, with its entry.
+func seen(r store.Reader, by work.Caller, id string) (t store.Trial, e store.Entry, err error) {
+	if uuid.Validate(id) != nil || len(id) != 36 {
+		return t, e, noTrial()
+	}
+	if err := r.Look(by.ID); err != nil {
+		return t, e, err
+	}
+	if t, err = r.Trial(id); err != nil {
+		return t, e, work.Found(err, noTrial())
+	}
+	e, err = texts.Seen(r, by, t.Slug)
+	var missing *work.Missing
+	if errors.As(err, &missing) || err == nil && t.Drafts && !texts.MaySeeDrafts(by, e) {
+		err = noTrial()
+	}
+	return t, e, err
+}
+
+func mayChange(by work.Caller, t store.Trial, e store.Entry) bool {
+	return t.StartedBy == by.ID && t.Private || by.Role.Includes(entry.Contributor) && (t.StartedBy == by.ID || entry.LooksAfter(by.Actor(), texts.Status(e)))
+}
+
+// changed does something to a trial that the caller began, or to whose entry they look.
+func (s *Service) changed(ctx context.Context, by work.Caller, id string, do func(*work.Unit, store.Trial) error) (api.Trial, error) {
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Trial, error) {
+		t, e, err := seen(u.Reader, by, id)
+		if err != nil {
+			return api.Trial{}, err
+		}
+		if !mayChange(by, t, e) {
+			return api.Trial{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "the trial is for who began it, and for who answers for the entry"}
+		}
+		if err := u.LockTrial(id); err != nil {
+			return api.Trial{}, work.Found(err, noTrial())
+		}
+		if err := do(u, t); err != nil {
+			return api.Trial{}, err
+		}
+		return s.shown(u.Reader, by, id)
+	})
+}
+
+// Stop has a trial ask for nothing more. What has come stays.
+func (s *Service) Stop(ctx context.Context, by work.Caller, id string) (api.Trial, error) {
+	return s.changed(ctx, by, id, func(u *work.Unit, t store.Trial) error {
+		ids, err := u.StopTrial(id)
+		s.asking.Forget(u, ids...)
+		if len(ids) > 0 {
+			u.Record("stop-trial", t.EntryID, 0, map[string]any{"trial": id})
+		}
+		return err
+	})
+}
+
+// Resume goes on with a trial: what was stopped, or what failed, is asked again.
+func (s *Service) Resume(ctx context.Context, by work.Caller, id string, in api.ResumeTrial) (api.Trial, error) {
+	return s.changed(ctx, by, id, func(u *work.Unit, t store.Trial) error {
+		states := []string{store.ReplyStopped}
+		if in.Failed {
+			states = []string{store.ReplyFailed}
+		}
+		ids, err := u.AskAgain(id, states)
+		if err != nil || len(ids) == 0 {
+			return err
+		}
+		u.Record("resume-trial", t.EntryID, 0, map[string]any{"trial": id, "replies": len(ids)})
+		s.asking.Wake(u)
+		return u.DropPasses(id)
+	})
+}
+
+// Delete deletes a trial with all its replies.
+func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
+	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
+		t, e, err := seen(u.Reader, by, id)
+		if err != nil {
+			return err
+		}
+		if !mayChange(by, t, e) {
+			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "the trial is for who began it, and for who answers for the entry"}
+		}
+		awaited, err := u.StopTrial(id)
+		if err != nil {
+			return err
+		}
+		s.asking.Forget(u, awaited...)
+		u.Record("delete-trial", t.EntryID, 0, map[string]any{"trial": id, "title": t.Title})
+		return work.Found(u.DropTrial(id), noTrial())
+	})
+}
+
+// List gives the trials of an entry, or of all, that the caller may see.
+func (s *Service) List(ctx context.Context, by work.Caller, slug string) (api.Trials, error) {
+	return work.See(ctx, s.db, func(v work.View) (api.Trials, error) {
+		out := api.Trials{Items: []api.TrialItem{}}
+		if err := v.Look(by.ID); err != nil {
+			return out, err
+		}
+		var of int64
+		var own int64
+		drafts := by.Role.Includes(entry.Reviewer)
+		if slug != "" {
+			e, err := texts.Seen(v.Reader, by, slug)
+			if err != nil {
+				return out, err
+			}
+			of, drafts = e.ID, texts.MaySeeDrafts(by, e)
+		} else if by.Role.Includes(entry.Contributor) {
+			own = by.ID
+		}
+		all, err := v.Trials(of, drafts, own, mostListed)
+		for _, t := range all {
+			out.Items = append(out.Items, item(t))
+		}
+		return out, err
+	})
+}
+
+func item(t store.Trial) api.TrialItem {
+	out := api.TrialItem{
+		ID: t.ID, Slug: t.Slug, Title: t.Title, SetUps: []string{}, Versions: append([]int{}, t.Versions.V...), Fills: len(t.Plan.V.Fills), Replies: t.Replies,
+		Awaited: t.Awaited, Done: t.Done, Failed: t.Failed, Stopped: t.Stopped, By: t.By, At: t.At.UTC(), Private: t.Private, State: "ended",
+	}
+	switch {
+	case t.Awaited > 0:
+		out.State = "running"
+	case t.Stopped > 0:
+		out.State = "stopped"
+	}
+	for _, s := range t.Plan.V.SetUps {
+		out.SetUps = append(out.SetUps, s.Title)
+	}
+	return out
+}
