@@ -7,4 +7,5 @@ export default ts.config(
   js.configs.recommended,
   ...ts.configs.recommended,
   hooks.configs.flat.recommended,
+  { rules: { "@typescript-eslint/no-unused-vars": ["error", { ignoreRestSiblings: true }] } },
 );

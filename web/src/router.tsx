@@ -76,16 +76,63 @@ export function makeRouter(cache: QueryClient) {
   const entry = createRoute({
     ...page,
     path: "/entries/$slug",
+    validateSearch: (search: Record<string, unknown>) => search as { base?: string },
     component: lazyRouteComponent(() => import("./pages/entry/entry"), "Entry"),
+  });
+  const merge = createRoute({
+    ...page,
+    path: "/entries/$slug/origin",
+    component: lazyRouteComponent(() => import("./pages/entry/merge"), "Merge"),
+  });
+  const voice = createRoute({
+    ...page,
+    path: "/entries/$slug/voice",
+    component: lazyRouteComponent(() => import("./pages/entry/voice"), "VoicePage"),
+  });
+  const section = createRoute({
+    ...page,
+    path: "/sections/$name",
+    component: lazyRouteComponent(() => import("./pages/shelf/section"), "SectionPage"),
+  });
+  const best = createRoute({
+    ...page,
+    path: "/best",
+    component: lazyRouteComponent(() => import("./pages/shelf/best"), "Best"),
   });
   const desk = createRoute({
     ...page,
     path: "/desk",
     component: lazyRouteComponent(() => import("./pages/desk/desk"), "Desk"),
   });
+  const talks = createRoute({
+    ...page,
+    path: "/talks",
+    component: lazyRouteComponent(() => import("./pages/talks/talks"), "TalksPage"),
+  });
+  const talk = createRoute({
+    ...page,
+    path: "/talks/$id",
+    component: lazyRouteComponent(() => import("./pages/talks/talks"), "TalkPage"),
+  });
+  const entryTrials = createRoute({
+    ...page,
+    path: "/entries/$slug/trials",
+    component: lazyRouteComponent(() => import("./pages/trials/entrytrials"), "EntryTrials"),
+  });
+  const trial = createRoute({
+    ...page,
+    path: "/trials/$id",
+    component: lazyRouteComponent(() => import("./pages/trials/trial"), "TrialPage"),
+  });
+  const compare = createRoute({
+    ...page,
+    path: "/trials/$id/compare",
+    component: lazyRouteComponent(() => import("./pages/trials/compare"), "Compare"),
+  });
   const create = createRoute({
     ...page,
     path: "/new",
+    validateSearch: (search: Record<string, unknown>) => search as { section?: string },
     component: lazyRouteComponent(() => import("./pages/editor/newentry"), "New"),
   });
   const edit = createRoute({
@@ -156,6 +203,32 @@ export function makeRouter(cache: QueryClient) {
     path: "/synonyms",
     component: lazyRouteComponent(() => import("./pages/settings/synonyms"), "SynonymsPage"),
   });
+  const sections = createRoute({
+    ...setting,
+    path: "/sections",
+    component: lazyRouteComponent(() => import("./pages/settings/sections"), "SectionsPage"),
+  });
+  const sets = createRoute({
+    ...setting,
+    path: "/sets",
+    component: lazyRouteComponent(() => import("./pages/settings/sets"), "SetsPage"),
+  });
+  const register = createRoute({
+    ...setting,
+    path: "/register",
+    component: lazyRouteComponent(() => import("./pages/settings/register"), "RegisterPage"),
+  });
+  const layouts = createRoute({
+    ...setting,
+    path: "/layouts",
+    validateSearch: (search: Record<string, unknown>) => search as { of?: string },
+    component: lazyRouteComponent(() => import("./pages/settings/layouts"), "LayoutsPage"),
+  });
+  const connections = createRoute({
+    ...setting,
+    path: "/connections",
+    component: lazyRouteComponent(() => import("./pages/settings/connections"), "ConnectionsPage"),
+  });
   const people = createRoute({
     ...setting,
     path: "/people",
@@ -179,9 +252,39 @@ export function makeRouter(cache: QueryClient) {
 
   const rooms = [
     stocktake.addChildren([stocktakeStart, departments, similar, imports, record]),
-    settings.addChildren([settingsStart, labels, synonyms, people, policy, channels, library]),
+    settings.addChildren([
+      settingsStart,
+      labels,
+      sections,
+      synonyms,
+      sets,
+      register,
+      layouts,
+      connections,
+      people,
+      policy,
+      channels,
+      library,
+    ]),
   ];
-  const pages = [shelf, entry, desk, create, edit, review, ...rooms];
+  const pages = [
+    shelf,
+    entry,
+    merge,
+    voice,
+    section,
+    best,
+    desk,
+    talks,
+    talk,
+    entryTrials,
+    trial,
+    compare,
+    create,
+    edit,
+    review,
+    ...rooms,
+  ];
   return createRouter({
     routeTree: root.addChildren([signIn, setup, setPassword, inside.addChildren(pages)]),
     scrollRestoration: true,

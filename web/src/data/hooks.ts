@@ -6,6 +6,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { answered, answeredWith, api, Refused } from "./api";
+import { useChange } from "./change";
 import type { Entry, FillRequest, Heading, Kind, List, NewEntry, Policy, Session, Values } from "./api";
 
 /** How a list is narrowed: words, and terms by facet. */
@@ -173,18 +174,19 @@ export function usePolicy() {
 }
 
 export function useSetPolicy() {
-  const cache = useQueryClient();
-  return useMutation({
-    mutationFn: ({ etag, policy }: { etag: string; policy: Policy }) =>
+  return useChange(
+    ({ etag, policy }: { etag: string; policy: Policy }) =>
       answeredWith(api.PUT("/policy", { params: { header: { "If-Match": etag } }, body: policy })),
-    onSuccess: (set) => cache.setQueryData(["policy"], set),
-  });
+    "policy",
+  );
 }
 
-export function useShelfEntry(ref: string) {
+export function useShelfEntry(ref: string, base = false, enabled = true) {
   return useQuery({
-    queryKey: ["shelf-entry", ref],
-    queryFn: () => answered(api.GET("/shelf/{ref}", { params: { path: { ref } } })),
+    enabled,
+    queryKey: ["shelf-entry", ref, base],
+    queryFn: () =>
+      answered(api.GET("/shelf/{ref}", { params: { path: { ref }, query: base ? { base } : {} } })),
   });
 }
 
@@ -263,6 +265,8 @@ export function usePreview(draft: NewEntry | undefined, values: Values) {
     body: draft?.body ?? "",
     plain: draft?.plain,
     language: draft?.language,
+    set: draft?.set,
+    answers: draft?.answers,
     blanks: draft?.blanks ?? [],
     values,
   };
@@ -351,8 +355,8 @@ const decided = (slug: string, seen: string) => ({ path: { slug }, header: { "If
 
 /** What the life cycle offers for an entry, by action. */
 const steps = {
-  submit: (slug: string, text: string) =>
-    api.POST("/entries/{slug}/submit", { params: { path: { slug } }, body: { note: text } }),
+  submit: (slug: string, text: string, _: string, settles: number[]) =>
+    api.POST("/entries/{slug}/submit", { params: { path: { slug } }, body: { note: text, settles } }),
   withdraw: (slug: string) => api.POST("/entries/{slug}/withdraw", { params: { path: { slug } } }),
   approve: (slug: string, text: string, seen: string) =>
     api.POST("/entries/{slug}/approve", { params: decided(slug, seen), body: { comment: text } }),
@@ -382,11 +386,13 @@ export function useStep(slug: string) {
       step,
       text = "",
       seen = "",
+      settles = [],
     }: {
       step: Step;
       text?: string;
       seen?: string;
-    }): Promise<Entry> => answered(steps[step](slug, text, seen)),
+      settles?: number[];
+    }): Promise<Entry> => answered(steps[step](slug, text, seen, settles)),
     // Not waited for: the page that took the step has its say first.
     onSettled: () => void cache.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "draft" }),
   });

@@ -1,4 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useChange } from "./change";
 import { answered, api } from "./api";
 import type { components } from "./schema";
 
@@ -34,6 +35,13 @@ export function useStarters() {
     queryFn: () => answered(api.GET("/starters")),
     staleTime: 60_000,
   });
+}
+
+/** Says what a prompt helps with. */
+export function useSetHelper(slug: string) {
+  return useChange((helps: "" | "draft" | "refinement") =>
+    answered(api.PUT("/entries/{slug}/helper", { params: { path: { slug } }, body: { helps } })),
+  );
 }
 
 /** The entries that say nearly what a text says. */

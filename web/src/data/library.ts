@@ -15,8 +15,10 @@ export function useLibrary() {
 }
 
 export function useSetLibrary() {
-  return useChange(({ etag, library }: { etag: string; library: Library }) =>
-    answeredWith(api.PUT("/library", { params: { header: { "If-Match": etag } }, body: library })),
+  return useChange(
+    ({ etag, library }: { etag: string; library: Library }) =>
+      answeredWith(api.PUT("/library", { params: { header: { "If-Match": etag } }, body: library })),
+    "library",
   );
 }
 
@@ -36,8 +38,10 @@ export function countMissed(words: string) {
 }
 
 export function useSetSynonyms() {
-  return useChange(({ etag, lists }: { etag: string; lists: string[][] }) =>
-    answeredWith(api.PUT("/synonyms", { params: { header: { "If-Match": etag } }, body: { lists } })),
+  return useChange(
+    ({ etag, lists }: { etag: string; lists: string[][] }) =>
+      answeredWith(api.PUT("/synonyms", { params: { header: { "If-Match": etag } }, body: { lists } })),
+    "synonyms",
   );
 }
 
@@ -45,9 +49,9 @@ export function useAddLabel() {
   return useChange((body: NewLabel) => answered(api.POST("/labels", { body })));
 }
 
-export function useRenameFacet() {
-  return useChange(({ facet, title }: NewLabel) =>
-    answered(api.PUT("/labels/{facet}", { params: { path: { facet } }, body: { title } })),
+export function useSetFacet(facet: string) {
+  return useChange((body: Schemas["FacetChange"]) =>
+    answered(api.PUT("/labels/{facet}", { params: { path: { facet } }, body })),
   );
 }
 
@@ -128,5 +132,14 @@ export function useSetup() {
 export function useSetPassword() {
   return useMutation({
     mutationFn: (body: Schemas["NewPassword"]) => answered(api.POST("/password", { body })),
+  });
+}
+
+/** Labels that entries have which read like one. */
+export function useProposedLabels(slug: string) {
+  return useQuery({
+    queryKey: ["proposed", slug],
+    queryFn: () => answered(api.GET("/entries/{slug}/labels/proposed", { params: { path: { slug } } })),
+    staleTime: 30_000,
   });
 }

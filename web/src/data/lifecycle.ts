@@ -54,3 +54,10 @@ export function useRestoreVersion(slug: string) {
     answered(api.POST("/entries/{slug}/versions/{number}/restore", { params: { path: { slug, number } } })),
   );
 }
+
+/** Gives an entry another slug. */
+export function useRename(slug: string) {
+  return useChange((to: string) =>
+    answered(api.POST("/entries/{slug}/rename", { params: { path: { slug } }, body: { slug: to } })),
+  );
+}

@@ -10,8 +10,12 @@ export function recentItems(name: string): Item[] {
 }
 
 export function rememberUse(name: string, e: Entry) {
+  const others = recentItems(name).filter((i) => i.slug !== e.slug);
+  keep(`recent.${name}`, [itemOf(e), ...others].slice(0, most));
+}
+
+/** An entry as lists show it. */
+export function itemOf(e: Entry | Item): Item {
   const { slug, kind, title, summary, labels, owner, owner_name, version, state, saved_at } = e;
-  const item: Item = { slug, kind, title, summary, labels, owner, owner_name, version, state, saved_at };
-  const others = recentItems(name).filter((i) => i.slug !== slug);
-  keep(`recent.${name}`, [item, ...others].slice(0, most));
+  return { slug, kind, title, summary, labels, owner, owner_name, version, state, saved_at };
 }

@@ -72,4 +72,16 @@ export const happened: Record<string, string> = {
   restore: "back on the shelf",
   "take-back": "unpublished",
   return: "returned",
+  "answer-report": "answered your report",
 };
+
+/** The name that applications read something by, from its title. */
+export function nameFrom(title: string): string {
+  return title
+    .normalize("NFKD")
+    .toLowerCase()
+    .replace(/[\u0300-\u036f]/g, "")
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-+|-+$/g, "")
+    .slice(0, 64);
+}

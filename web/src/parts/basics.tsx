@@ -8,7 +8,7 @@ type Weight = "main" | "quiet" | "text";
 const weights: Record<Weight, string> = {
   main: "bg-gold text-on-gold border-gold px-4 py-2 hover:opacity-90 disabled:opacity-50",
   quiet: "bg-leaf text-ink border-line px-4 py-2 hover:bg-wash disabled:opacity-50",
-  text: "border-transparent text-gold px-1 hover:underline disabled:opacity-50",
+  text: "min-h-7 min-w-7 border-transparent text-gold px-1 hover:underline disabled:opacity-50",
 };
 
 export function Button({
@@ -143,6 +143,22 @@ export function Trouble({ error, title }: { error: unknown; title?: string }) {
       ) : (
         <p>{sentence(text)}</p>
       )}
+    </div>
+  );
+}
+
+/** Says that what a form was filled from has changed since, and offers to begin from that. */
+export function ChangedSince({ moved, begin }: { moved: boolean; begin: () => void }) {
+  if (!moved) return null;
+  return (
+    <div
+      role="status"
+      className="flex flex-wrap items-center gap-4 rounded-card border border-line bg-wash px-4 py-3"
+    >
+      <p className="min-w-0 flex-1">
+        Somebody has changed this since you opened it. What you have entered is still here.
+      </p>
+      <Button onClick={begin}>Show what is there now</Button>
     </div>
   );
 }

@@ -1,4 +1,7 @@
+import { useRef, useState } from "react";
+import { toast } from "sonner";
 import type { Blank, Problem, Value, Values } from "../data/api";
+import { readDocument } from "../data/talks";
 import { asText, question } from "../data/words";
 import { Field, fieldLook } from "./basics";
 
@@ -6,11 +9,13 @@ import { Field, fieldLook } from "./basics";
 export function BlankFields({
   blanks,
   values,
+  last = {},
   problems,
   onChange,
 }: {
   blanks: Blank[];
   values: Values;
+  last?: Values;
   problems: Problem[];
   onChange: (values: Values) => void;
 }) {
@@ -27,6 +32,7 @@ export function BlankFields({
             key={b.name}
             blank={b}
             value={values[b.name]}
+            last={last[b.name]}
             error={wrong?.message}
             onChange={(v) => onChange({ ...values, [b.name]: v })}
           />
@@ -43,16 +49,26 @@ function isEmpty(v: Value | undefined): boolean {
 interface FieldOf {
   blank: Blank;
   value: Value | undefined;
+  last?: Value;
   error?: string;
   onChange: (v: Value) => void;
 }
 
-function BlankField({ blank, value, error, onChange }: FieldOf) {
+function BlankField({ blank, value, last, error, onChange }: FieldOf) {
   const id = `blank-${blank.name}`;
   const label = question(blank) + (blank.optional && blank.default === undefined ? " (if any)" : "");
   return (
     <Field id={id} label={label} hint={blank.hint} error={error}>
       <Input blank={blank} value={value} error={error} onChange={onChange} />
+      {isEmpty(value) && !isEmpty(last) && (
+        <button
+          type="button"
+          className="max-w-full truncate self-start text-small text-gold hover:underline"
+          onClick={() => onChange(last ?? "")}
+        >
+          As last time: {asText(last)}
+        </button>
+      )}
     </Field>
   );
 }
@@ -69,7 +85,10 @@ function Input({ blank, value, error, onChange }: FieldOf) {
   switch (blank.type) {
     case "text":
       return (
-        <textarea {...common} rows={5} value={asText(value)} onChange={(e) => onChange(e.target.value)} />
+        <>
+          <textarea {...common} rows={5} value={asText(value)} onChange={(e) => onChange(e.target.value)} />
+          <FromFile of={question(blank)} take={onChange} />
+        </>
       );
     case "pick":
     case "yes-no": {
@@ -98,6 +117,51 @@ function Input({ blank, value, error, onChange }: FieldOf) {
         />
       );
   }
+}
+
+const mostFile = 10 * 1024 * 1024;
+
+/** A value from a file: what it says, as text. */
+function FromFile({ of, take }: { of: string; take: (text: string) => void }) {
+  const file = useRef<HTMLInputElement>(null);
+  const [busy, setBusy] = useState(false);
+  const read = async (from: File) => {
+    if (from.size > mostFile) {
+      toast.error(`${from.name} has ${Math.round(from.size / 1048576)} MiB; 10 MiB are possible`);
+      return;
+    }
+    setBusy(true);
+    try {
+      take((await readDocument(from)).text);
+    } catch (e) {
+      toast.error(`${from.name}: ${(e as Error).message}`);
+    }
+    setBusy(false);
+  };
+  return (
+    <>
+      <input
+        ref={file}
+        type="file"
+        hidden
+        aria-label={`A file for: ${of}`}
+        accept=".txt,.md,.csv,.docx,.pdf"
+        onChange={(e) => {
+          const chosen = e.currentTarget.files?.[0];
+          e.currentTarget.value = ""; // so that it can be chosen again
+          if (chosen) void read(chosen);
+        }}
+      />
+      <button
+        type="button"
+        disabled={busy}
+        className="self-start text-small text-gold hover:underline disabled:opacity-50"
+        onClick={() => file.current?.click()}
+      >
+        {busy ? "Reading…" : "From a file…"}
+      </button>
+    </>
+  );
 }
 
 function Picks({ blank, value, onChange }: FieldOf) {

@@ -2,8 +2,11 @@ import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import type { DeskItem } from "../data/api";
 import { useDesk, useSearch, useSession } from "../data/hooks";
+import { usePeople } from "../data/people";
+import { useSections } from "../data/sections";
 import { useSettled } from "../data/settled";
 import { titleOf } from "../data/words";
+import { useAtHand } from "./athand";
 import { fieldLook, KindTile } from "./basics";
 import { Dialog } from "./dialog";
 
@@ -87,7 +90,9 @@ function Palette({ close }: { close: () => void }) {
 }
 
 /** What waiting for someone is called, as on the desk, and where one does it. */
-const deskWork: Record<DeskItem["action"], { name: string; to: "edit" | "review" | "" }> = {
+const deskWork: Record<DeskItem["action"], { name: string; to: "edit" | "review" | "origin" | "" }> = {
+  compare: { name: "See what changed for", to: "origin" },
+  "answer-report": { name: "Read the report on", to: "" },
   submit: { name: "Finish", to: "edit" },
   begin: { name: "Fix", to: "edit" },
   approve: { name: "Review", to: "review" },
@@ -106,7 +111,10 @@ function useCommands(typed: string): Command[] {
   const found = useSearch(useSettled(typed, 120)).data?.items ?? [];
   const desk = useDesk(maker).data?.items ?? [];
   const go = (to: string) => () => void navigate({ to });
+  const here: Command[] = useAtHand().map((a) => ({ key: `here ${a.name}`, ...a }));
+  const people = usePeople().data?.items ?? [];
   const rooms: Command[] = [{ key: "shelf", name: "To the shelf", run: go("/") }];
+  const more: Command[] = [{ key: "best", name: "The best of the shelf", run: go("/best") }];
   if (maker) {
     rooms.push(
       { key: "desk", name: "To my desk", run: go("/desk") },
@@ -114,13 +122,21 @@ function useCommands(typed: string): Command[] {
     );
   }
   if (session?.role === "curator") {
-    rooms.push(
+    more.push(
       { key: "import", name: "Import", run: go("/stocktake/import") },
       { key: "stocktake", name: "To the stocktake", run: go("/stocktake") },
-      { key: "settings", name: "Settings", run: go("/settings") },
+      { key: "similar", name: "Look-alikes", run: go("/stocktake/similar") },
+      { key: "record", name: "The record", run: go("/stocktake/record") },
+      ...["labels", "sections", "synonyms", "people", "policy", "channels", "library"].map((page) => ({
+        key: page,
+        name: `Settings: ${page}`,
+        run: go(`/settings/${page}`),
+      })),
     );
   }
+  const sections = useSections().data?.items ?? [];
   const named: Command[] = [
+    ...here,
     ...rooms,
     ...desk.map((i) => {
       const work = deskWork[i.action];
@@ -131,9 +147,22 @@ function useCommands(typed: string): Command[] {
         run: go(`/entries/${i.slug}${work.to && "/" + work.to}`),
       };
     }),
+    ...sections.map((s) => ({
+      key: `section ${s.name}`,
+      name: `Section: ${s.title}`,
+      run: go(`/sections/${s.name}`),
+    })),
+    ...more,
   ];
   return [
     ...named.filter((c) => c.name.toLowerCase().includes(typed.trim().toLowerCase())),
+    ...people
+      .filter((p) => typed.trim() && p.full_name.toLowerCase().includes(typed.trim().toLowerCase()))
+      .map((p) => ({
+        key: `person ${p.name}`,
+        name: `${p.full_name}: their entries`,
+        run: () => void navigate({ to: "/", search: { q: `owner:${p.name}` } }),
+      })),
     ...found.map((i) => ({ key: i.slug, name: titleOf(i), kind: i.kind, run: go(`/entries/${i.slug}`) })),
   ];
 }

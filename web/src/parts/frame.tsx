@@ -5,6 +5,7 @@ import { useEffect, useState, type ReactNode } from "react";
 import { Toaster } from "sonner";
 import { useDesk, useSession, useSignOut } from "../data/hooks";
 import { setPasted } from "../data/pasted";
+import { AtHandProvider } from "./athand";
 import { Commands } from "./commands";
 import { PasswordDialog } from "./password";
 import { SearchField } from "./searchfield";
@@ -14,23 +15,25 @@ import { useTheme } from "./theme";
 export function Frame() {
   usePasting();
   return (
-    <div className="min-h-screen wide:pl-[76px]">
-      <a
-        href="#main"
-        className="sr-only focus:not-sr-only focus:fixed focus:top-2 focus:left-2 focus:z-40 focus:bg-leaf focus:p-2"
-      >
-        Skip to the page
-      </a>
-      <Rooms />
-      <div className="mx-auto max-w-[1204px] px-4 pb-24 wide:px-8 wide:pb-10">
-        <TopBar />
-        <main id="main">
-          <Outlet />
-        </main>
+    <AtHandProvider>
+      <div className="min-h-screen wide:pl-[76px] print:pl-0">
+        <a
+          href="#main"
+          className="sr-only focus:not-sr-only focus:fixed focus:top-2 focus:left-2 focus:z-40 focus:bg-leaf focus:p-2"
+        >
+          Skip to the page
+        </a>
+        <Rooms />
+        <div className="mx-auto max-w-[1204px] px-4 pb-24 wide:px-8 wide:pb-10">
+          <TopBar />
+          <main id="main">
+            <Outlet />
+          </main>
+        </div>
+        <Commands />
+        <Toaster position="bottom-right" toastOptions={{ className: "!bg-leaf !text-ink !border-line" }} />
       </div>
-      <Commands />
-      <Toaster position="bottom-right" toastOptions={{ className: "!bg-leaf !text-ink !border-line" }} />
-    </div>
+    </AtHandProvider>
   );
 }
 
@@ -59,7 +62,7 @@ function Rooms() {
   return (
     <nav
       aria-label="Rooms"
-      className="fixed inset-x-0 bottom-0 z-10 flex items-center justify-around gap-1 border-t border-line bg-paper px-2 py-1 wide:inset-y-0 wide:right-auto wide:w-[76px] wide:flex-col wide:justify-start wide:border-t-0 wide:border-r wide:py-4"
+      className="fixed inset-x-0 bottom-0 z-10 flex print:hidden items-center justify-around gap-1 border-t border-line bg-paper px-2 py-1 wide:inset-y-0 wide:right-auto wide:w-[76px] wide:flex-col wide:justify-start wide:border-t-0 wide:border-r wide:py-4"
     >
       <Link to="/" className="hidden p-1 wide:mb-5 wide:block" aria-label="Gold Shelf, to the shelf">
         <img src="/mark.svg" alt="" className="size-[34px]" />
@@ -177,7 +180,7 @@ function Account() {
 function TopBar() {
   const session = useSession().data;
   return (
-    <header className="flex items-center gap-4 py-4">
+    <header className="flex items-center gap-4 py-4 print:hidden">
       <SearchField />
       {session?.role !== "reader" && (
         <Link

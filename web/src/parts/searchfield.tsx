@@ -91,6 +91,8 @@ export function SearchField() {
   );
 }
 
+const pause = 50; // milliseconds: shorter than between two keys, so that each letter shows what it finds
+
 /** What is typed, in step with the address: each pause in it is a search. */
 function useTyped(): [string, (text: string) => void] {
   const location = useLocation();
@@ -111,7 +113,7 @@ function useTyped(): [string, (text: string) => void] {
         search: (old) => ({ ...(location.pathname === "/" ? old : {}), q: typed.trim() || undefined }),
         replace: location.pathname === "/" && q !== "",
       });
-    }, 120);
+    }, pause);
     return () => clearTimeout(wait);
   }, [typed, q, navigate, location.pathname]);
   return [typed, setTyped];

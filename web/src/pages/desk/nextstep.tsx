@@ -37,6 +37,18 @@ export function NextStep({ item }: { item: DeskItem }) {
           Answer
         </Link>
       );
+    case "compare":
+      return (
+        <Link to="/entries/$slug/origin" params={{ slug: item.slug }} className={look}>
+          See what changed
+        </Link>
+      );
+    case "answer-report":
+      return (
+        <Link to="/entries/$slug" params={{ slug: item.slug }} hash="reports" className={look}>
+          Read it
+        </Link>
+      );
     default:
       return (
         <Link to="/entries/$slug/edit" params={{ slug: item.slug }} className={look}>

@@ -89,6 +89,9 @@ export class Saver {
     return this.running;
   };
 
+  /** Says whether there is an open version by now. */
+  readonly begun = () => this.etag !== "";
+
   private later(ms: number) {
     clearTimeout(this.timer);
     this.timer = setTimeout(() => void this.flush(), ms);
@@ -160,5 +163,12 @@ export function useAutosave(slug: string, first: NewEntry, etag: string) {
     };
   }, [saver, key]);
 
-  return { draft, saving, change: saver.change, flush: saver.flush, settle: saver.settle };
+  return {
+    draft,
+    saving,
+    change: saver.change,
+    flush: saver.flush,
+    begun: saver.begun,
+    settle: saver.settle,
+  };
 }

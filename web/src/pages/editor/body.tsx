@@ -5,7 +5,8 @@ import { takeApart, useOutline } from "../../data/hooks";
 import { useSettled } from "../../data/settled";
 import { Trouble, Waiting } from "../../parts/basics";
 import { Choice } from "../../parts/choice";
-import { TextField, type Known, type Remark } from "./textfield";
+import type { Known } from "./complete";
+import { TextField, type Remark } from "./textfield";
 import { Selection, type Selected } from "./selection";
 import type { Editing } from "./editing";
 
@@ -23,7 +24,7 @@ export function Body(props: BodyOf) {
 }
 
 function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: Heading[] }) {
-  const [view, setView] = useState(outline.length > 0 && draft.body.includes("## ") ? "parts" : "whole");
+  const [view, setView] = useState(byParts(draft, outline) ? "parts" : "whole");
   const [selected, setSelected] = useState<Selected | null>(null);
   const known: Known = useMemo(
     () => ({ blanks: (draft.blanks ?? []).map((b) => b.name), slug }),
@@ -49,7 +50,7 @@ function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: He
     <section aria-labelledby="body-label" className="flex flex-col gap-3">
       <div className="flex items-center justify-between">
         <h2 id="body-label" className="font-sans text-base font-semibold">
-          Text
+          {draft.set ? "What is said besides" : "Text"}
         </h2>
         {outline.length > 0 && (
           <Choice label="How to edit the text" value={view} onChange={setView} options={views} />
@@ -69,7 +70,7 @@ function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: He
         <div className="rounded-card border border-line bg-leaf px-4 py-3 focus-within:border-gold">
           <TextField
             label="Text"
-            tall
+            tall={!draft.set}
             value={draft.body}
             onChange={set}
             onSelect={select}
@@ -83,6 +84,12 @@ function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: He
       )}
     </section>
   );
+}
+
+/** What has parts is edited by them, and so is what cannot do without: a persona, a style. */
+function byParts(draft: Editing["draft"], outline: Heading[]): boolean {
+  const needsThem = draft.kind !== "prompt" && draft.body.trim() === "";
+  return outline.length > 0 && (draft.body.includes("## ") || needsThem);
 }
 
 /** A part of a text: the line of its heading as it is written, and all below it. The first may have none. */
@@ -168,7 +175,7 @@ function Parts({ body, kind, set, outline, known, remarks, onSelect }: PartsOf) 
             <Card
               key={i}
               part={p}
-              ask={askOf(outline, p.title)}
+              heading={headingOf(outline, p.title)}
               set={(text) => write(i, text)}
               onSelect={onSelect}
               remarks={within(remarks, starts[i]! + (p.heading ? 1 : 0), p.text)}
@@ -184,7 +191,9 @@ function Parts({ body, kind, set, outline, known, remarks, onSelect }: PartsOf) 
           onClick={() => void add(h.title)}
         >
           <span className="font-serif text-[17px] font-[650]">{h.title}</span>
-          <span className="text-small text-faded">{h.ask}</span>
+          <span className="text-small text-faded">
+            {h.ask} {h.example && <i className="max-sm:hidden">{h.example}</i>}
+          </span>
         </button>
       ))}
     </div>
@@ -193,7 +202,7 @@ function Parts({ body, kind, set, outline, known, remarks, onSelect }: PartsOf) 
 
 interface CardOf {
   part: Part;
-  ask: string;
+  heading?: Heading;
   set: (text: string) => void;
   onSelect: PartsOf["onSelect"];
   remarks: Remark[];
@@ -201,7 +210,7 @@ interface CardOf {
 }
 
 /** One part as a field. The empty lines at its end are kept, and not shown. */
-function Card({ part, ask, set, onSelect, remarks, known }: CardOf) {
+function Card({ part, heading, set, onSelect, remarks, known }: CardOf) {
   const [tail] = useState(() => /(?:\r?\n)*$/.exec(part.text)?.[0] ?? "");
   const whole = !part.text.endsWith(tail);
   const shown = whole ? part.text : part.text.slice(0, part.text.length - tail.length);
@@ -210,8 +219,11 @@ function Card({ part, ask, set, onSelect, remarks, known }: CardOf) {
       {part.heading && (
         <p className="mb-1 flex items-baseline gap-3">
           <span className="font-serif text-[17px] font-[650]">{part.title}</span>
-          <span className="text-small text-faded">{ask}</span>
+          <span className="text-small text-faded">{heading?.ask}</span>
         </p>
+      )}
+      {heading?.example && part.text.trim() === "" && (
+        <p className="text-small text-faded">Such as: {heading.example}</p>
       )}
       <TextField
         label={part.title || "Before the first heading"}
@@ -225,8 +237,8 @@ function Card({ part, ask, set, onSelect, remarks, known }: CardOf) {
   );
 }
 
-function askOf(outline: Heading[], title: string): string {
-  return outline.find((h) => h.title.toLowerCase() === title.toLowerCase())?.ask ?? "";
+function headingOf(outline: Heading[], title: string): Heading | undefined {
+  return outline.find((h) => h.title.toLowerCase() === title.toLowerCase());
 }
 
 /** The remarks that fall into a part, by its own lines. */

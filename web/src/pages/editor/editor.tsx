@@ -1,22 +1,24 @@
-import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import { useState } from "react";
+import { Link, useParams } from "@tanstack/react-router";
+import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import type { Entry, NewEntry } from "../../data/api";
 import { Refused } from "../../data/api";
-import { useCheck, useDraft, useEntry, useStep } from "../../data/hooks";
+import { useCheck, useDraft, useEntry } from "../../data/hooks";
+import { takePasted } from "../../data/pasted";
 import { useSettled } from "../../data/settled";
 import { kindWords } from "../../data/words";
-import { Button, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
-import { Dialog } from "../../parts/dialog";
+import { Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { AnswersOf } from "./answers";
 import { useAutosave, type Saving } from "./autosave";
 import { Body } from "./body";
 import { Conflict } from "./conflict";
 import { Side } from "./side";
+import { Submit } from "./submit";
 
 // prettier-ignore
 const written = [
   "kind", "title", "summary", "code", "language", "plain",
-  "persona", "style", "sheets", "blanks", "steps", "source", "body",
+  "persona", "style", "sheets", "sheet_of", "set", "answers", "blanks", "steps", "source", "pictures", "body",
 ] as const;
 
 /** What a save sends of an entry that was read: what its writer gives. Labels are the entry's, and saved apart. */
@@ -32,7 +34,7 @@ export function Editor() {
   const entry = useEntry(slug, none);
   if (draft.error && !none) return <Trouble error={draft.error} title="The draft cannot be opened" />;
   if (entry.error) return <Trouble error={entry.error} title="This entry cannot be opened" />;
-  const read = draft.data ?? (entry.data && { data: entry.data, etag: "" });
+  const read = draft.data ?? (none && entry.data && { data: entry.data, etag: "" });
   if (!read) return <Waiting lines={12} />;
   const may = read.data.actions.includes("save") || read.data.actions.includes("begin");
   if (!may) {
@@ -58,6 +60,7 @@ function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
   const labels = useEntry(entry.slug).data?.labels ?? entry.labels;
   const check = useCheck(useSettled({ ...draft, labels, slug: entry.slug, owner: entry.owner }));
   // Without an open version the first save begins the next one.
+  useExample(draft, change);
   const [number] = useState(entry.open ? entry.version : entry.version + 1);
   return (
     <>
@@ -99,9 +102,19 @@ function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
               onChange={(e) => change({ ...draft, summary: e.target.value })}
             />
           </Field>
+          {draft.kind === "sheet" && <AnswersOf slug={entry.slug} draft={draft} change={change} />}
           <Body draft={draft} change={change} findings={check.data?.findings ?? []} slug={entry.slug} />
         </div>
-        <Side slug={entry.slug} labels={labels} draft={draft} change={change} checked={check.data} />
+        <Side
+          slug={entry.slug}
+          labels={labels}
+          published={entry.published !== undefined}
+          flush={auto.flush}
+          begun={auto.begun}
+          draft={draft}
+          change={change}
+          checked={check.data}
+        />
       </div>
       {saving.state === "conflict" && (
         <Conflict
@@ -113,6 +126,33 @@ function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
       )}
     </>
   );
+}
+
+/** Puts a reply among the examples that somebody wants kept there. */
+function useExample(draft: NewEntry, change: (draft: NewEntry) => void) {
+  const begun = useRef(false);
+  useEffect(() => {
+    if (begun.current) return;
+    begun.current = true;
+    const example = takePasted("example");
+    if (!example) return;
+    change({ ...draft, body: withExample(draft.body ?? "", example) });
+    toast.success("The reply stands among the examples now");
+  }, [draft, change]);
+}
+
+/** A text with one more example, quoted, in its part “Examples”. */
+function withExample(body: string, example: string): string {
+  const quoted = example
+    .trim()
+    .split("\n")
+    .map((l) => `> ${l}`.trimEnd())
+    .join("\n");
+  const parts = body.split(/(?=^## )/m);
+  const at = parts.findIndex((p) => /^## Examples\s*$/m.test(p));
+  if (at < 0) return `${body.trimEnd()}\n\n## Examples\n${quoted}\n`;
+  parts[at] = `${parts[at]!.trimEnd()}\n\n${quoted}\n${at < parts.length - 1 ? "\n" : ""}`;
+  return parts.join("");
 }
 
 function savingWords(s: Saving): string {
@@ -129,54 +169,4 @@ function savingWords(s: Saving): string {
     case "saved":
       return s.at ? "saved a moment ago" : "saved";
   }
-}
-
-function Submit({ slug, flush }: { slug: string; flush: () => Promise<boolean> }) {
-  const [open, setOpen] = useState(false);
-  const [note, setNote] = useState("");
-  const step = useStep(slug);
-  const navigate = useNavigate();
-  const send = async () => {
-    if (!(await flush())) return;
-    step.mutate(
-      { step: "submit", text: note },
-      {
-        onSuccess: () => {
-          toast.success("Submitted: a reviewer has it on their desk");
-          void navigate({ to: "/desk" });
-        },
-      },
-    );
-  };
-  return (
-    <>
-      <Button weight="main" onClick={() => setOpen(true)}>
-        Submit for review
-      </Button>
-      <Dialog open={open} onOpen={setOpen} title="Submit for review">
-        <form
-          className="flex flex-col gap-4"
-          onSubmit={(e) => {
-            e.preventDefault();
-            void send();
-          }}
-        >
-          <Trouble error={step.error} title="It is not ready yet" />
-          <Field id="note" label="What has changed, and why?">
-            <textarea
-              id="note"
-              rows={3}
-              required
-              className={fieldLook}
-              value={note}
-              onChange={(e) => setNote(e.target.value)}
-            />
-          </Field>
-          <Button type="submit" weight="main" disabled={step.isPending}>
-            Submit
-          </Button>
-        </form>
-      </Dialog>
-    </>
-  );
 }

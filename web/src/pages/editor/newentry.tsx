@@ -1,4 +1,4 @@
-import { useNavigate } from "@tanstack/react-router";
+import { useLocation, useNavigate } from "@tanstack/react-router";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
@@ -10,6 +10,10 @@ import { kindWords } from "../../data/words";
 import { useRead } from "../../data/import";
 import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
 import { SimilarEntries } from "../../parts/similar";
+import { OneOf } from "../../parts/oneof";
+import { useSets } from "../../data/sets";
+import { Describe } from "./describe";
+import { StartFrom } from "./startfrom";
 import { Places } from "../../parts/places";
 import { Starters } from "./starters";
 
@@ -25,12 +29,16 @@ const kindNotes: Partial<Record<Kind, string>> = {
 export function New() {
   const navigate = useNavigate();
   const session = useSession().data;
+  const { section } = useLocation().search as { section?: string };
   const [kind, setKind] = useState<Kind>("prompt");
   const [title, setTitle] = useState<string | null>(null);
   const [body, setBody] = useState(takePasted);
   const [blanks, setBlanks] = useState<Blank[]>([]);
   const [source, setSource] = useState<Source>({});
   const [starter, setStarter] = useState<NewEntry | null>(null);
+  const [set, setSet] = useState("");
+  const sets = useSets().data?.items ?? [];
+  const answers = kind === "sheet" && set !== "";
   const current = useRef(body);
   useEffect(() => {
     current.current = body;
@@ -46,6 +54,7 @@ export function New() {
         summary: title === null || title === suggested ? read?.summary : undefined,
         body,
         blanks,
+        set: answers ? set : undefined,
         source: Object.values(source).some(Boolean) ? source : undefined,
         labels: starter?.labels ?? (session?.department ? { department: [session.department] } : {}),
       }),
@@ -67,6 +76,7 @@ export function New() {
       </div>
       <Trouble error={create.error} title="The draft was not made; what you wrote is still here" />
       <Starters
+        section={section}
         start={(content) => {
           setStarter(content);
           setKind(content.kind);
@@ -97,6 +107,39 @@ export function New() {
           ))}
         </div>
       </fieldset>
+      <StartFrom
+        key={kind}
+        kind={kind}
+        start={(e) => {
+          setStarter({
+            kind: e.kind,
+            body: e.body,
+            labels: e.labels,
+            persona: e.persona,
+            style: e.style,
+            sheets: e.sheets,
+          });
+          setBody(e.body);
+          setBlanks(e.blanks ?? []);
+          if (e.set) setSet(e.set);
+        }}
+      />
+      {kind === "style" && <Describe write={setBody} />}
+      {kind === "sheet" && (
+        <Field
+          id="set"
+          label="Question set"
+          hint="Its questions are asked one by one, once the draft is there."
+        >
+          <OneOf
+            id="set"
+            value={set}
+            none="None: free text"
+            of={sets.map((s) => ({ name: `${s.name}@${s.version}`, title: s.title }))}
+            set={setSet}
+          />
+        </Field>
+      )}
       <Field
         id="title"
         label="Title"
@@ -112,13 +155,13 @@ export function New() {
       </Field>
       <Field
         id="text"
-        label="Text"
+        label={answers ? "What is said besides" : "Text"}
         hint="A place to fill in is written {{area}}. Everything else stays as you paste it."
       >
         <textarea
           id="text"
-          required
-          rows={8}
+          required={!answers}
+          rows={answers ? 3 : 8}
           className={`${fieldLook} !p-4 font-mono text-small leading-[21px]`}
           value={body}
           onChange={(e) => setBody(e.target.value)}

@@ -1,13 +1,20 @@
 import { Tabs } from "radix-ui";
 import { useState } from "react";
-import type { Checked, Finding, Item, Preview, Values } from "../../data/api";
-import { useKind, useLabels, usePreview } from "../../data/hooks";
-import { useSetEntryLabels, type Labels } from "../../data/library";
+import type { Checked, Facet, Finding, Kind, Preview, Values } from "../../data/api";
+import { useKind, useLabels, usePreview, useShelfEntry } from "../../data/hooks";
+import { useProposedLabels, useSetEntryLabels, type Labels } from "../../data/library";
+import { useSets } from "../../data/sets";
 import { useSettled } from "../../data/settled";
 import { Field, fieldLook, Trouble } from "../../parts/basics";
 import { Findings } from "../../parts/findings";
+import { EntryField } from "../../parts/entryfield";
+import { SomeOf } from "../../parts/someof";
 import { FilledText } from "../../parts/text";
+import { FromSamples } from "./guide";
+import { HowNear } from "./hownear";
+import { Pictures } from "./pictures";
 import { Similar } from "./similar";
+import { TryOpen } from "./tryopen";
 import { Blanks } from "./blanks";
 import { replaceText, type Editing } from "./editing";
 
@@ -18,7 +25,17 @@ export function Side({
   draft,
   change,
   checked,
-}: Editing & { slug: string; labels: Labels; checked: (Checked & { of: string }) | undefined }) {
+  published,
+  flush,
+  begun,
+}: Editing & {
+  slug: string;
+  labels: Labels;
+  published: boolean;
+  flush: () => Promise<boolean>;
+  begun: () => boolean;
+  checked: (Checked & { of: string }) | undefined;
+}) {
   const [tab, setTab] = useState("checks");
   const shown = useSettled(draft);
   const values: Values = Object.fromEntries(
@@ -30,19 +47,37 @@ export function Side({
   const fix = (f: Finding) =>
     replaceText(change, checked?.of ?? "", (now) => ({ ...now, body: fixed(now.body, f) }), "Fixed");
   const look =
-    "border-b-2 border-transparent pb-1.5 text-faded data-[state=active]:border-gold data-[state=active]:font-semibold data-[state=active]:text-gold";
+    "border-b-2 border-transparent pb-1.5 whitespace-nowrap text-faded data-[state=active]:border-gold data-[state=active]:font-semibold data-[state=active]:text-gold";
   return (
     <Tabs.Root value={tab} onValueChange={setTab}>
-      <Tabs.List aria-label="About this draft" className="mb-4 flex gap-5 border-b border-line">
+      <Tabs.List
+        aria-label="About this draft"
+        className={`mb-4 flex flex-wrap border-b border-line ${draft.style || draft.kind === "style" ? "gap-x-4 text-small" : "gap-x-5"}`}
+      >
         <Tabs.Trigger value="checks" className={look}>
           Checks {checked?.findings.length}
         </Tabs.Trigger>
         <Tabs.Trigger value="filled" className={look}>
           As filled
         </Tabs.Trigger>
+        {draft.kind === "prompt" && (
+          <Tabs.Trigger value="try" className={look}>
+            Try it
+          </Tabs.Trigger>
+        )}
         <Tabs.Trigger value="blanks" className={look}>
           Blanks {draft.blanks?.length ?? 0}
         </Tabs.Trigger>
+        {draft.kind === "style" && (
+          <Tabs.Trigger value="samples" className={look}>
+            Samples
+          </Tabs.Trigger>
+        )}
+        {draft.style && (
+          <Tabs.Trigger value="style" className={look}>
+            Style
+          </Tabs.Trigger>
+        )}
         <Tabs.Trigger value="similar" className={look}>
           Similar
         </Tabs.Trigger>
@@ -55,9 +90,24 @@ export function Side({
         <Filled preview={preview.data} />
         {preview.error && <Trouble error={preview.error} />}
       </Tabs.Content>
+      {draft.kind === "prompt" && (
+        <Tabs.Content value="try">
+          <TryOpen slug={slug} values={values} published={published} flush={flush} begun={begun} />
+        </Tabs.Content>
+      )}
       <Tabs.Content value="blanks">
         <Blanks draft={draft} change={change} asked={preview.data?.blanks ?? []} />
       </Tabs.Content>
+      {draft.kind === "style" && (
+        <Tabs.Content value="samples">
+          <FromSamples slug={slug} draft={draft} change={change} />
+        </Tabs.Content>
+      )}
+      {draft.style && (
+        <Tabs.Content value="style">
+          <HowNear style={draft.style} text={preview.data?.text ?? ""} language={shown.language} />
+        </Tabs.Content>
+      )}
       <Tabs.Content value="similar">
         <Similar slug={slug} draft={shown} change={change} />
       </Tabs.Content>
@@ -122,47 +172,46 @@ function Filled({ preview }: { preview: Preview | undefined }) {
 
 /** Labels, short code and the stack that an entry is best used with. */
 function Details({ slug, labels, draft, change }: Editing & { slug: string; labels: Labels }) {
-  const personas = useKind("persona").data?.items ?? [];
-  const styles = useKind("style").data?.items ?? [];
   const sheets = useKind("sheet").data?.items ?? [];
+  const sets = useSets().data?.items;
   return (
     <div className="flex flex-col gap-5">
       <EntryLabels slug={slug} labels={labels} />
       {draft.kind === "prompt" && (
         <>
           <Recommended
-            id="persona"
+            kind="persona"
             label="Best spoken by"
             value={draft.persona}
-            among={personas}
             set={(persona) => change({ ...draft, persona })}
           />
           <Recommended
-            id="style"
+            kind="style"
             label="Best written in"
             value={draft.style}
-            among={styles}
             set={(style) => change({ ...draft, style })}
           />
-          <fieldset>
-            <legend className="mb-1 font-semibold">Best used with</legend>
-            {sheets.map((s) => (
-              <label key={s.slug} className="flex min-h-7 items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-gold"
-                  checked={draft.sheets?.includes(s.slug) ?? false}
-                  onChange={(e) => {
-                    const others = (draft.sheets ?? []).filter((x) => x !== s.slug);
-                    change({ ...draft, sheets: e.target.checked ? [...others, s.slug] : others });
-                  }}
-                />
-                {s.title}
-              </label>
-            ))}
-          </fieldset>
+          <SomeOf
+            title="Wants one sheet of each"
+            of={(sets ?? []).map((s) => ({ name: s.name, title: s.title }))}
+            chosen={draft.sheet_of ?? []}
+            toggle={(set, on) => {
+              const others = (draft.sheet_of ?? []).filter((x) => x !== set);
+              change({ ...draft, sheet_of: on ? [...others, set] : others });
+            }}
+          />
+          <SomeOf
+            title="Best used with"
+            of={sheets.map((i) => ({ name: i.slug, title: i.title }))}
+            chosen={draft.sheets ?? []}
+            toggle={(sheet, on) => {
+              const others = (draft.sheets ?? []).filter((x) => x !== sheet);
+              change({ ...draft, sheets: on ? [...others, sheet] : others });
+            }}
+          />
         </>
       )}
+      <Pictures draft={draft} change={change} />
       <Field id="code" label="Short code" hint="A shorter name to call it by: letters and digits.">
         <input
           id="code"
@@ -180,64 +229,85 @@ function EntryLabels({ slug, labels }: { slug: string; labels: Labels }) {
   const facets = useLabels().data?.filter((f) => f.name !== "kind") ?? [];
   const set = useSetEntryLabels(slug);
   const shown = set.isPending ? set.variables : labels;
-  const toggle = (facet: string, term: string, on: boolean) => {
-    const terms = (shown[facet] ?? []).filter((t) => t !== term);
-    set.mutate({ ...shown, [facet]: on ? [...terms, term] : terms });
+  const toggle = (facet: Facet, term: string, on: boolean) => {
+    const others = facet.single && on ? [] : (shown[facet.name] ?? []).filter((t) => t !== term);
+    set.mutate({ ...shown, [facet.name]: on ? [...others, term] : others });
   };
   return (
     <>
       <Trouble error={set.error} title="The labels stay as they were" />
       {facets.map((f) => (
-        <fieldset key={f.name} disabled={set.isPending}>
-          <legend className="mb-1 font-semibold">{f.title}</legend>
-          <div className="flex flex-wrap gap-x-4 gap-y-1">
-            {f.terms.map((t) => (
-              <label key={t.name} className="flex min-h-7 items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-gold"
-                  checked={shown[f.name]?.includes(t.name) ?? false}
-                  onChange={(e) => toggle(f.name, t.name, e.target.checked)}
-                />
-                {t.title}
-              </label>
-            ))}
-          </div>
-        </fieldset>
+        <SomeOf
+          key={f.name}
+          title={f.title}
+          of={f.terms.filter((t) => !t.retired || shown[f.name]?.includes(t.name))}
+          chosen={shown[f.name] ?? []}
+          single={f.single}
+          disabled={set.isPending}
+          toggle={(term, on) => toggle(f, term, on)}
+        />
       ))}
+      <Proposed slug={slug} add={(facet, term) => facet && toggle(facet, term, true)} facets={facets} />
     </>
   );
 }
 
+/** Labels that entries have which read like this one. */
+function Proposed(props: {
+  slug: string;
+  facets: Facet[];
+  add: (facet: Facet | undefined, term: string) => void;
+}) {
+  const all = useProposedLabels(props.slug).data?.items ?? [];
+  if (all.length === 0) return null;
+  return (
+    <div>
+      <p className="mb-1 text-small text-faded">Entries that read alike have:</p>
+      <div className="flex flex-wrap gap-2">
+        {all.map((p) => (
+          <button
+            key={`${p.facet}/${p.term}`}
+            type="button"
+            title={`As ${p.from.join(", ")}`}
+            className="rounded-full border border-dashed border-line px-2.5 py-0.5 text-small hover:bg-wash"
+            onClick={() =>
+              props.add(
+                props.facets.find((f) => f.name === p.facet),
+                p.term,
+              )
+            }
+          >
+            + {p.title}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}
+
 function Recommended({
-  id,
+  kind,
   label,
   value,
-  among,
   set,
 }: {
-  id: string;
+  kind: Kind;
   label: string;
   value?: string;
-  among: Item[];
   set: (slug?: string) => void;
 }) {
+  const title = useShelfEntry(value ?? "", false, value !== undefined).data?.title;
+  const none = "nobody in particular";
   return (
-    <Field id={id} label={label}>
-      <select
-        id={id}
-        className={fieldLook}
+    <Field id={kind} label={label}>
+      <EntryField
+        id={kind}
+        kind={kind}
         value={value ?? ""}
-        onChange={(e) => set(e.target.value || undefined)}
-      >
-        <option value="">nobody in particular</option>
-        {value && !among.some((i) => i.slug === value) && <option value={value}>{value}</option>}
-        {among.map((i) => (
-          <option key={i.slug} value={i.slug}>
-            {i.title}
-          </option>
-        ))}
-      </select>
+        title={value ? (title ?? value) : none}
+        first={[{ name: "", title: none }]}
+        set={(slug) => set(slug || undefined)}
+      />
     </Field>
   );
 }

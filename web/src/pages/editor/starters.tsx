@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import type { NewEntry, Values } from "../../data/api";
 import { Refused } from "../../data/api";
@@ -11,23 +11,32 @@ import { Dialog } from "../../parts/dialog";
 
 /** What a new entry can begin with: a department's starter, or a draft that a model writes. */
 export function Starters({
+  section,
   start,
   write,
 }: {
+  section?: string;
   start: (content: NewEntry) => void;
   write: (body: string) => void;
 }) {
   const all = useStarters().data;
   const labels = useLabels().data;
   const [helper, setHelper] = useState("");
+  const begun = useRef(false);
+  useEffect(() => {
+    const own = section && all?.starters.find((s) => s.section === section);
+    if (!own || begun.current) return;
+    begun.current = true;
+    start(own.content as NewEntry);
+  }, [all, section, start]);
   if (!all || all.starters.length + all.helpers.length === 0) return null;
   return (
     <fieldset>
       <legend className="mb-2 font-semibold">Begin with</legend>
       <div className="flex flex-wrap gap-2">
         {all.starters.map((s) => (
-          <Button key={s.department} onClick={() => start(s.content as NewEntry)}>
-            Starter: {termTitle(labels, "department", s.department)}
+          <Button key={`${s.department} ${s.section}`} onClick={() => start(s.content as NewEntry)}>
+            Starter: {s.title ?? termTitle(labels, "department", s.department ?? "")}
           </Button>
         ))}
         {all.helpers.map((h) => (

@@ -1,4 +1,4 @@
-import { autocompletion, type CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
+import { autocompletion } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { markdown } from "@codemirror/lang-markdown";
 import { HighlightStyle, syntaxHighlighting } from "@codemirror/language";
@@ -15,7 +15,7 @@ import {
 } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 import { useEffect, useRef } from "react";
-import { searchShelf } from "../../data/hooks";
+import { complete, type Known } from "./complete";
 
 /** Something about a stretch of the text: lines and columns count characters from 1. */
 export interface Remark {
@@ -24,12 +24,6 @@ export interface Remark {
   length: number;
   severity: "note" | "warning" | "stop";
   message: string;
-}
-
-/** What can stand in a mark here: the names of blanks, and any snippet but the text itself. */
-export interface Known {
-  blanks: string[];
-  slug: string;
 }
 
 interface Props {
@@ -175,7 +169,7 @@ const decorator = new MatchDecorator({
   regexp: /\{\{[^\n]*?\}\}/g,
   decoration: (m) =>
     Decoration.mark({
-      class: m[0].startsWith("{{include")
+      class: /^\{\{\s*(include|fact)\s/.test(m[0])
         ? "cm-mark-include"
         : m[0].startsWith("{{#")
           ? "cm-mark-comment"
@@ -197,31 +191,6 @@ const marks = ViewPlugin.fromClass(
 );
 
 const headings = HighlightStyle.define([{ tag: tags.heading, fontWeight: "700" }]);
-
-const words = ["include", "if", "if not", "else", "end", "each", "or"];
-
-/** Inside a mark: slugs after include, as the service finds them, and else names and words. */
-async function complete(c: CompletionContext, known: Known): Promise<CompletionResult | null> {
-  const include = c.matchBefore(/\{\{\s*include\s+[a-z0-9-]*/);
-  if (include) {
-    const typed = /[a-z0-9-]*$/.exec(include.text)?.[0] ?? "";
-    const found = await searchShelf(typed, "snippet").catch(() => null);
-    const options = (found?.items ?? [])
-      .filter((i) => i.slug !== known.slug)
-      .map((i) => ({ label: i.slug, detail: i.title, type: "text" }));
-    return { from: c.pos - typed.length, options, filter: false };
-  }
-  const mark = c.matchBefore(/\{\{\s*(?:if\s+(?:not\s+)?)?[a-z_0-9]*/);
-  if (!mark) return null;
-  const typed = /[a-z_0-9]*$/.exec(mark.text)?.[0] ?? "";
-  return {
-    from: c.pos - typed.length,
-    options: [
-      ...known.blanks.map((label) => ({ label, type: "variable" })),
-      ...words.map((label) => ({ label, type: "keyword" })),
-    ],
-  };
-}
 
 const look = EditorView.theme({
   "&": { backgroundColor: "transparent", color: "var(--ink)", fontSize: "13px" },

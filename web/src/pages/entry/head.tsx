@@ -33,8 +33,10 @@ export function Head({ entry }: { entry: Entry }) {
           </span>
         </div>
       </div>
-      {session?.role !== "reader" && <WorkOnIt slug={entry.slug} />}
-      {entry.actions.includes("retire") && <Retire slug={entry.slug} kind={entry.kind} />}
+      <div className="flex gap-4 print:hidden">
+        {session?.role !== "reader" && <WorkOnIt slug={entry.slug} />}
+        {entry.actions.includes("retire") && <Retire slug={entry.slug} kind={entry.kind} />}
+      </div>
     </header>
   );
 }

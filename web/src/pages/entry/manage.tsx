@@ -4,6 +4,7 @@ import { toast } from "sonner";
 import type { Entry } from "../../data/api";
 import { useFavour, useFavourites } from "../../data/favourites";
 import { useSession } from "../../data/hooks";
+import { useSetHelper, useStarters } from "../../data/import";
 import { useUnpublish } from "../../data/lifecycle";
 import { useFollow, useFollows } from "../../data/notify";
 import { dateWords } from "../../data/times";
@@ -13,17 +14,35 @@ import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
 import { Dialog } from "../../parts/dialog";
 import { Transfer } from "../../parts/transfer";
 import { Owners } from "../../parts/owners";
+import { Rename } from "../../parts/rename";
+import { Adapt, Render } from "./derive";
+import { UsedFor } from "./usedfor";
 
 /** What keeps an entry: who hears of it, who answers for it, whether it still holds. */
 export function Manage({ entry }: { entry: Entry }) {
   const me = useSession().data;
   const keeper = me?.role === "curator" || me?.name === entry.owner || me?.name === entry.deputy;
   return (
-    <div className="mb-5 flex flex-wrap items-center gap-x-4 gap-y-2 text-small">
-      {entry.published !== undefined && <Favourite slug={entry.slug} />}
+    <div className="mb-5 flex flex-wrap items-center gap-x-4 gap-y-2 text-small print:hidden">
+      {entry.published !== undefined && (
+        <>
+          <Favourite slug={entry.slug} />
+          <UsedFor entry={entry} />
+        </>
+      )}
       <FollowIt slug={entry.slug} />
+      {entry.published !== undefined && me?.role !== "reader" && (
+        <>
+          <Adapt entry={entry} />
+          {entry.rendition_of === undefined && <Render entry={entry} />}
+        </>
+      )}
       {keeper && <Transfer slug={entry.slug} quiet />}
       {keeper && <Owners entry={entry} />}
+      {(me?.role === "curator" || (keeper && entry.published === undefined)) && <Rename entry={entry} />}
+      {me?.role === "curator" && entry.kind === "prompt" && entry.published !== undefined && (
+        <HelpsWith slug={entry.slug} />
+      )}
       {entry.actions.includes("unpublish") && <Unpublish entry={entry} />}
       {entry.review_by && !entry.stale && (
         <span className="text-faded">To be looked at again by {dateWords(entry.review_by)}</span>
@@ -31,6 +50,35 @@ export function Manage({ entry }: { entry: Entry }) {
       <Stale entry={entry} />
       <Offered entry={entry} />
     </div>
+  );
+}
+
+/** What a prompt helps colleagues with, beside being filled in: curators say. */
+function HelpsWith({ slug }: { slug: string }) {
+  const all = useStarters().data;
+  const set = useSetHelper(slug);
+  if (!all) return null;
+  const is = (items: { slug: string }[]) => items.some((i) => i.slug === slug);
+  const now = is(all.refinements) ? "refinement" : is(all.helpers) ? "draft" : "";
+  return (
+    <label className="flex items-center gap-2 font-semibold text-gold">
+      Helps with
+      <select
+        className="rounded-field border border-line bg-leaf px-1.5 py-0.5 font-normal text-ink"
+        value={now}
+        disabled={set.isPending}
+        onChange={(e) =>
+          set.mutate(e.target.value as "" | "draft" | "refinement", {
+            onSuccess: () => toast.success("Said"),
+            onError: (err) => toast.error(err.message),
+          })
+        }
+      >
+        <option value="">nothing else</option>
+        <option value="draft">writing prompts</option>
+        <option value="refinement">changing replies</option>
+      </select>
+    </label>
   );
 }
 

@@ -1,6 +1,10 @@
-import type { Entry, Filled } from "../../data/api";
+import type { Entry, Filled, Kind } from "../../data/api";
 import { useKind } from "../../data/hooks";
-import { fieldLook, KindTile } from "../../parts/basics";
+import { labelOf, useAnswering, useSheetsOf } from "../../data/sets";
+import { KindTile } from "../../parts/basics";
+import { EntryField } from "../../parts/entryfield";
+import { OneOf } from "../../parts/oneof";
+import { SomeOf } from "../../parts/someof";
 
 /** What someone has put in the place of a recommended part: a slug, or "none". */
 export interface StackChoice {
@@ -23,6 +27,8 @@ export function Stack({
 }) {
   const layers = filled?.layers ?? [];
   const inside = (filled?.used ?? []).filter((u) => !layers.some((l) => l.entry === u.entry));
+  const titleIn = (slug?: string) => layers.find((l) => l.entry === slug)?.title;
+  const sheets = (choice.sheets ?? entry.sheets ?? []).filter((s) => s !== "none");
   return (
     <div className="mt-7">
       <h2 className="mb-3 text-lead">Stack</h2>
@@ -32,6 +38,7 @@ export function Stack({
           label="Persona"
           recommended={entry.persona}
           value={choice.persona}
+          title={titleIn(choice.persona ?? entry.persona)}
           set={(persona) => choose({ ...choice, persona })}
         />
         <Swap
@@ -39,9 +46,19 @@ export function Stack({
           label="Style"
           recommended={entry.style}
           value={choice.style}
+          title={titleIn(choice.style ?? entry.style)}
           set={(style) => choose({ ...choice, style })}
         />
+        {(entry.sheet_of ?? []).map((set) => (
+          <SheetOf
+            key={set}
+            set={set}
+            chosen={sheets}
+            choose={(next) => choose({ ...choice, sheets: next.length > 0 ? next : ["none"] })}
+          />
+        ))}
         <Sheets
+          wanted={entry.sheet_of ?? []}
           recommended={entry.sheets ?? []}
           value={choice.sheets}
           set={(sheets) => choose({ ...choice, sheets })}
@@ -66,78 +83,98 @@ export function Stack({
   );
 }
 
+/** A persona or a style: the one that is recommended, another that one types, or none. */
 function Swap({
   kind,
   label,
   recommended,
   value,
+  title,
   set,
 }: {
-  kind: string;
+  kind: Kind;
   label: string;
   recommended?: string;
   value?: string;
+  title?: string;
   set: (slug?: string) => void;
 }) {
-  const items = useKind(kind).data?.items ?? [];
-  const title = (slug: string) => items.find((i) => i.slug === slug)?.title ?? slug;
   const id = `stack-${kind}`;
+  const now = value ?? "";
+  const usual = recommended ? `${now === "" && title ? title : recommended} (recommended)` : "none";
+  const shown = now === "" ? usual : now === "none" ? "none" : title;
   return (
     <div className="grid grid-cols-[72px_1fr] items-center gap-2">
       <label htmlFor={id} className="text-small font-semibold">
         {label}
       </label>
-      <select
+      <EntryField
         id={id}
-        className={fieldLook}
-        value={value ?? ""}
-        onChange={(e) => set(e.target.value || undefined)}
-      >
-        <option value="">{recommended ? `${title(recommended)} (recommended)` : "none"}</option>
-        {recommended && <option value="none">none</option>}
-        {items
-          .filter((i) => i.slug !== recommended)
-          .map((i) => (
-            <option key={i.slug} value={i.slug}>
-              {i.title}
-            </option>
-          ))}
-      </select>
+        kind={kind}
+        value={now}
+        title={shown}
+        set={(slug) => set(slug || undefined)}
+        first={[{ name: "", title: usual }, ...(recommended ? [{ name: "none", title: "none" }] : [])]}
+      />
     </div>
   );
 }
 
+/** One sheet of a question set, which the entry wants. */
+function SheetOf({
+  set,
+  chosen,
+  choose,
+}: {
+  set: string;
+  chosen: string[];
+  choose: (sheets: string[]) => void;
+}) {
+  const all = useSheetsOf(set).data?.items ?? [];
+  const of = all.map((s) => ({ name: s.slug, title: s.title }));
+  const now = chosen.find((c) => of.some((o) => o.name === c)) ?? "";
+  const id = `sheet-of-${set}`;
+  return (
+    <div className="grid grid-cols-[72px_1fr] items-center gap-2">
+      <label htmlFor={id} className="text-small font-semibold">
+        {labelOf(set.replaceAll("-", "_"))}
+      </label>
+      <OneOf
+        id={id}
+        value={now}
+        none="Choose a sheet …"
+        of={of}
+        set={(slug) => choose([...chosen.filter((c) => c !== now), ...(slug ? [slug] : [])])}
+      />
+    </div>
+  );
+}
+
+/** Sheets that go in besides; those of a set that the entry wants have their own field. */
 function Sheets({
+  wanted,
   recommended,
   value,
   set,
 }: {
+  wanted: string[];
   recommended: string[];
   value?: string[];
   set: (slugs?: string[]) => void;
 }) {
-  const items = useKind("sheet").data?.items ?? [];
+  const elsewhere = useAnswering(wanted);
+  const items = (useKind("sheet").data?.items ?? []).filter((i) => !elsewhere.includes(i.slug));
   const chosen = (value ?? recommended).filter((s) => s !== "none");
   const toggle = (slug: string, on: boolean) => {
-    const next = items.map((i) => i.slug).filter((s) => (s === slug ? on : chosen.includes(s)));
+    const next = on ? [...chosen, slug] : chosen.filter((s) => s !== slug);
     set(next.length > 0 ? next : ["none"]);
   };
   return (
-    <fieldset className="grid grid-cols-[72px_1fr] gap-2">
-      <legend className="float-left text-small font-semibold">Sheets</legend>
-      <div className="grid gap-0.5">
-        {items.map((i) => (
-          <label key={i.slug} className="flex min-h-7 items-center gap-2 text-small">
-            <input
-              type="checkbox"
-              className="size-3.5 accent-gold"
-              checked={chosen.includes(i.slug)}
-              onChange={(e) => toggle(i.slug, e.target.checked)}
-            />
-            {i.title}
-          </label>
-        ))}
-      </div>
-    </fieldset>
+    <SomeOf
+      title="Sheets"
+      of={items.map((i) => ({ name: i.slug, title: i.title }))}
+      chosen={chosen.filter((s) => !elsewhere.includes(s))}
+      toggle={toggle}
+    />
   );
 }

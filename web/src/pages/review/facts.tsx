@@ -1,8 +1,11 @@
+import { Link } from "@tanstack/react-router";
 import type { Entry } from "../../data/api";
 import { useEntryCheck, useLabels } from "../../data/hooks";
 import { dateWords } from "../../data/times";
+import { useTrials } from "../../data/trials";
 import { asText, question, termTitle } from "../../data/words";
 import { Findings } from "../../parts/findings";
+import { stateOf } from "../trials/entrytrials";
 import { Comments, type Marked } from "./comments";
 import { Effects } from "./effects";
 
@@ -24,6 +27,11 @@ export function Facts({ entry, marked, clear }: { entry: Entry; marked?: Marked;
       <Card title="What it changes">
         <Effects slug={entry.slug} />
       </Card>
+      {entry.kind === "prompt" && (
+        <Card title="Trials">
+          <TrialsOf entry={entry} />
+        </Card>
+      )}
       <Card title="Checks">{check.data && <Findings checked={check.data} />}</Card>
       <Card title="What it says of itself">
         <p>{entry.summary}</p>
@@ -65,6 +73,34 @@ export function Facts({ entry, marked, clear }: { entry: Entry; marked?: Marked;
         ))}
       </Card>
     </div>
+  );
+}
+
+/** The trials of exactly this version. */
+function TrialsOf({ entry }: { entry: Entry }) {
+  const all = useTrials(entry.slug).data?.items ?? [];
+  const of = all.filter((t) => t.versions.includes(entry.version));
+  return (
+    <>
+      {of.length === 0 && <p className="text-faded">None of this version yet.</p>}
+      <ul>
+        {of.map((t) => (
+          <li key={t.id} className="border-b border-line py-1.5 last:border-0">
+            <Link to="/trials/$id" params={{ id: t.id }} className="font-semibold text-gold hover:underline">
+              {t.title}
+            </Link>
+            <span className="block text-small text-faded">{stateOf(t)}</span>
+          </li>
+        ))}
+      </ul>
+      <Link
+        to="/entries/$slug/trials"
+        params={{ slug: entry.slug }}
+        className="text-small font-semibold text-gold hover:underline"
+      >
+        {of.length === 0 ? "Try it against the one on the shelf" : "All trials"}
+      </Link>
+    </>
   );
 }
 

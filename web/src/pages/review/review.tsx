@@ -10,6 +10,7 @@ import { Dialog } from "../../parts/dialog";
 import { Choice } from "../../parts/choice";
 import { DateStack } from "../../parts/datestack";
 import { Difference, FieldChanges } from "../../parts/difference";
+import { Gallery } from "../../parts/gallery";
 import { FilledText, WrittenText } from "../../parts/text";
 import { markedIn, type Marked } from "./comments";
 import { Facts } from "./facts";
@@ -222,6 +223,7 @@ function Texts({
             onMouseUp={(e) => mark(markedIn(e.currentTarget))}
             onKeyUp={(e) => mark(markedIn(e.currentTarget))}
           >
+            <Gallery pictures={now.pictures} />
             <WrittenText body={now.body} />
           </div>
         )}

@@ -1,10 +1,12 @@
 import { useState } from "react";
 import { toast } from "sonner";
-import type { Facet } from "../../data/api";
+import type { Facet, Kind } from "../../data/api";
 import { useLabels } from "../../data/hooks";
-import { useAddLabel, useImportLabels, useRenameFacet } from "../../data/library";
+import { useAddLabel, useImportLabels, useSetFacet } from "../../data/library";
 import { Button, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 import { Dialog } from "../../parts/dialog";
+import { kindWords, nameFrom } from "../../data/words";
+import { SomeOf } from "../../parts/someof";
 import { TableFile } from "../../parts/tablefile";
 import { asTree, ChangeTerm, type Term } from "./term";
 
@@ -43,12 +45,12 @@ export function LabelsForm() {
       <Dialog
         open={changing !== null}
         onOpen={(o) => !o && setChanging(null)}
-        title={changing?.term ? changing.term.title : "Rename"}
+        title={changing?.term?.title ?? changing?.facet.title ?? ""}
       >
         {changing?.term && (
           <ChangeTerm facet={changing.facet} term={changing.term} done={() => setChanging(null)} />
         )}
-        {changing && !changing.term && <RenameFacet facet={changing.facet} done={() => setChanging(null)} />}
+        {changing && !changing.term && <ChangeFacet facet={changing.facet} done={() => setChanging(null)} />}
       </Dialog>
     </>
   );
@@ -66,7 +68,7 @@ function FacetCard({ facet, change }: { facet: Facet; change: (c: Chosen) => voi
       <h2 className="mb-1 flex items-baseline gap-3 border-b-2 border-gilt pb-1 text-lead">
         <span className="flex-1">{facet.title}</span>
         <Button weight="text" className="font-sans text-base" onClick={() => change({ facet })}>
-          Rename<span className="sr-only"> {facet.title}</span>
+          Change<span className="sr-only"> {facet.title}</span>
         </Button>
       </h2>
       <ul className="mb-2 divide-y divide-line">
@@ -159,18 +161,21 @@ function Import() {
   );
 }
 
-function RenameFacet({ facet, done }: { facet: Facet; done: () => void }) {
+function ChangeFacet({ facet, done }: { facet: Facet; done: () => void }) {
   const [title, setTitle] = useState(facet.title);
-  const rename = useRenameFacet();
+  const [single, setSingle] = useState(facet.single ?? false);
+  const [open, setOpen] = useState(facet.open ?? false);
+  const [kinds, setKinds] = useState<Kind[]>(facet.required_for ?? []);
+  const set = useSetFacet(facet.name);
   return (
     <form
       className="flex flex-col gap-4"
       onSubmit={(e) => {
         e.preventDefault();
-        rename.mutate({ facet: facet.name, title }, { onSuccess: done });
+        set.mutate({ title, single, open, required_for: kinds }, { onSuccess: done });
       }}
     >
-      <Trouble error={rename.error} title="It keeps its title" />
+      <Trouble error={set.error} title="It stays as it was" />
       <Field id="label-title" label="Title" hint={`Applications go on reading it as ${facet.name}.`}>
         <input
           id="label-title"
@@ -180,20 +185,31 @@ function RenameFacet({ facet, done }: { facet: Facet; done: () => void }) {
           onChange={(e) => setTitle(e.target.value)}
         />
       </Field>
-      <Button type="submit" weight="main" className="self-start" disabled={rename.isPending}>
+      <Box checked={single} set={setSingle} label="An entry has one of them at most" />
+      <Box checked={open} set={setOpen} label="Contributors add terms too" />
+      <SomeOf
+        title="Needed before an entry is submitted"
+        of={Object.entries(kindWords).map(([name, k]) => ({ name, title: k.name }))}
+        chosen={kinds}
+        toggle={(kind, on) => setKinds(on ? [...kinds, kind as Kind] : kinds.filter((k) => k !== kind))}
+      />
+      <Button type="submit" weight="main" className="self-start" disabled={set.isPending}>
         Save
       </Button>
     </form>
   );
 }
 
-/** The name that applications read a label by, from its title. */
-function nameFrom(title: string): string {
-  return title
-    .normalize("NFKD")
-    .toLowerCase()
-    .replace(/[\u0300-\u036f]/g, "")
-    .replace(/[^a-z0-9]+/g, "-")
-    .replace(/^-+|-+$/g, "")
-    .slice(0, 64);
+function Box({ checked, set, label }: { checked: boolean; set: (on: boolean) => void; label: string }) {
+  return (
+    <label className="flex items-center gap-2">
+      <input
+        type="checkbox"
+        className="size-4 accent-gold"
+        checked={checked}
+        onChange={(e) => set(e.target.checked)}
+      />
+      {label}
+    </label>
+  );
 }

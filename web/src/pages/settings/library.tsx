@@ -1,8 +1,9 @@
 import { useState } from "react";
 import { toast } from "sonner";
+import { useBegun } from "../../data/begun";
 import { useLibrary, useSetLibrary, type Library } from "../../data/library";
 import { setZone } from "../../data/times";
-import { Button, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { Button, ChangedSince, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 
 /** What the library is called, and where its clocks are. */
 export function LibraryPage() {
@@ -18,26 +19,44 @@ export function LibraryForm({ done }: { done: () => void }) {
   const library = useLibrary();
   if (library.error) return <Trouble error={library.error} title="The settings cannot be shown" />;
   if (!library.data) return <Waiting lines={3} />;
-  return <Form key={library.data.etag} etag={library.data.etag} library={library.data.data} done={done} />;
+  return <Form read={library.data} done={done} />;
 }
 
-function Form({ etag, library, done }: { etag: string; library: Library; done: () => void }) {
+interface Read {
+  data: Library;
+  etag: string;
+}
+
+/** What the form begins with: a library without a name is in the zone of whoever names it. */
+function fieldsOf({ data }: Read) {
   const own = Intl.DateTimeFormat().resolvedOptions().timeZone;
-  const [name, setName] = useState(library.name);
-  const [zone, setZoneName] = useState(library.zone === "UTC" && !library.name ? own : library.zone);
-  const [idle, setIdle] = useState(library.idle_hours ?? 12);
-  const [days, setDays] = useState(library.session_days ?? 30);
+  return {
+    name: data.name,
+    zone: data.zone === "UTC" && !data.name ? own : data.zone,
+    idle_hours: data.idle_hours ?? 12,
+    session_days: data.session_days ?? 30,
+  };
+}
+
+function Form({ read, done }: { read: Read; done: () => void }) {
+  const { begun, begin, moved } = useBegun(read);
+  const [fields, setFields] = useState(() => fieldsOf(begun));
   const set = useSetLibrary();
+  const start = (from: Read) => {
+    begin(from);
+    setFields(fieldsOf(from));
+  };
   return (
     <form
       className="flex flex-col gap-4"
       onSubmit={(e) => {
         e.preventDefault();
         set.mutate(
-          { etag, library: { name, zone, idle_hours: idle, session_days: days } },
+          { etag: begun.etag, library: fields },
           {
-            onSuccess: () => {
-              setZone(zone);
+            onSuccess: (now) => {
+              start(now);
+              setZone(fields.zone);
               done();
             },
           },
@@ -45,13 +64,20 @@ function Form({ etag, library, done }: { etag: string; library: Library; done: (
       }}
     >
       <Trouble error={set.error} title="It stays as it was" />
+      <ChangedSince
+        moved={moved}
+        begin={() => {
+          start(read);
+          set.reset();
+        }}
+      />
       <Field id="library-name" label="Name" hint="As on the sign-in page, for instance the company’s name.">
         <input
           id="library-name"
           required
           className={fieldLook}
-          value={name}
-          onChange={(e) => setName(e.target.value)}
+          value={fields.name}
+          onChange={(e) => setFields({ ...fields, name: e.target.value })}
         />
       </Field>
       <Field
@@ -62,10 +88,10 @@ function Form({ etag, library, done }: { etag: string; library: Library; done: (
         <select
           id="library-zone"
           className={fieldLook}
-          value={zone}
-          onChange={(e) => setZoneName(e.target.value)}
+          value={fields.zone}
+          onChange={(e) => setFields({ ...fields, zone: e.target.value })}
         >
-          {[...new Set([zone, "UTC", ...Intl.supportedValuesOf("timeZone")])].map((z) => (
+          {[...new Set([fields.zone, "UTC", ...Intl.supportedValuesOf("timeZone")])].map((z) => (
             <option key={z}>{z}</option>
           ))}
         </select>
@@ -82,8 +108,8 @@ function Form({ etag, library, done }: { etag: string; library: Library; done: (
           max={720}
           required
           className={fieldLook}
-          value={idle}
-          onChange={(e) => setIdle(e.target.valueAsNumber)}
+          value={fields.idle_hours}
+          onChange={(e) => setFields({ ...fields, idle_hours: e.target.valueAsNumber })}
         />
       </Field>
       <Field id="library-days" label="Days until any session ends">
@@ -94,8 +120,8 @@ function Form({ etag, library, done }: { etag: string; library: Library; done: (
           max={366}
           required
           className={fieldLook}
-          value={days}
-          onChange={(e) => setDays(e.target.valueAsNumber)}
+          value={fields.session_days}
+          onChange={(e) => setFields({ ...fields, session_days: e.target.valueAsNumber })}
         />
       </Field>
       <Button type="submit" weight="main" className="self-start" disabled={set.isPending}>

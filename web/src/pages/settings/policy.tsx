@@ -1,9 +1,10 @@
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Facet, Policy, Rule } from "../../data/api";
+import { useBegun } from "../../data/begun";
 import { useLabels, usePolicy, useRules, useSetPolicy } from "../../data/hooks";
 import { dateWords } from "../../data/times";
-import { Button, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { Button, ChangedSince, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 import { ReviewingPart } from "./reviewpolicy";
 
 type Setting = NonNullable<Policy["rules"]>[string];
@@ -19,7 +20,7 @@ export function PolicyPage() {
   const facets = useLabels().data;
   if (read.error) return <Trouble error={read.error} title="The policy cannot be shown" />;
   if (!read.data || !rules || !facets) return <Waiting lines={12} />;
-  return <Form key={read.data.etag} read={read.data} rules={rules} facets={facets} />;
+  return <Form read={read.data} rules={rules} facets={facets} />;
 }
 
 interface Read {
@@ -27,13 +28,33 @@ interface Read {
   etag: string;
 }
 
+/** What a curator chooses of it: all but when it came to be in force. */
+function rulesOf({ data }: Read): Policy {
+  const { number, set_by, set_at, ...rules } = data;
+  return rules;
+}
+
 function Form({ read, rules, facets }: { read: Read; rules: Rule[]; facets: Facet[] }) {
-  const { number, set_by, set_at, ...inForce } = read.data;
+  const { begun, begin, moved } = useBegun(read);
+  const { number, set_by, set_at } = begun.data;
+  const inForce = rulesOf(begun);
   const [policy, change] = useState<Policy>(inForce);
+  const start = (from: Read) => {
+    begin(from);
+    change(rulesOf(from));
+  };
   const set = useSetPolicy();
   const changed = JSON.stringify(policy) !== JSON.stringify(inForce);
   const save = () =>
-    set.mutate({ etag: read.etag, policy }, { onSuccess: () => toast.success("The policy is in force") });
+    set.mutate(
+      { etag: begun.etag, policy },
+      {
+        onSuccess: (now) => {
+          start(now);
+          toast.success("The policy is in force");
+        },
+      },
+    );
   return (
     <form
       onSubmit={(e) => {
@@ -59,6 +80,13 @@ function Form({ read, rules, facets }: { read: Read; rules: Rule[]; facets: Face
         </Button>
       </header>
       <Trouble error={set.error} title="The policy was not set; what you chose is still here" />
+      <ChangedSince
+        moved={moved}
+        begin={() => {
+          start(read);
+          set.reset();
+        }}
+      />
       <div className="grid items-start gap-7 wide:grid-cols-[1fr_300px]">
         <div className="min-w-0">
           <ReviewingPart facets={facets} policy={policy} change={change} />

@@ -2,7 +2,8 @@ import type { Facet, Policy } from "../../data/api";
 import { type Reviewing, type ReviewRule } from "../../data/api";
 import { usePeople } from "../../data/people";
 import { Button, Field, fieldLook } from "../../parts/basics";
-import { OneOf } from "../../parts/oneof";
+import { atAGlance, OneOf } from "../../parts/oneof";
+import { SomeOf } from "../../parts/someof";
 
 interface Props {
   facets: Facet[];
@@ -107,6 +108,21 @@ function Rule({
         departments={departments}
         set={(d) => set({ ...rule, from: d ? [{ department: d }] : undefined })}
       />
+      <label className="flex flex-col text-small">
+        and a trial that reaches
+        <span className="flex items-center gap-1">
+          <input
+            type="number"
+            min={0}
+            max={99}
+            className={`${fieldLook} !w-20`}
+            value={rule.trial ? Math.round(rule.trial * 100) : ""}
+            placeholder="none"
+            onChange={(e) => set({ ...rule, trial: Number(e.target.value) / 100 || undefined })}
+          />
+          %
+        </span>
+      </label>
       <Button weight="text" onClick={remove}>
         Remove<span className="sr-only"> this rule</span>
       </Button>
@@ -193,19 +209,30 @@ function Asked({
           key={d.name}
           className="flex flex-wrap items-center gap-x-4 border-b border-line py-1.5 last:border-0"
         >
-          <span className="w-44">{d.title}</span>
-          {reviewers.map((p) => (
-            <label key={p.name} className="flex min-h-7 items-center gap-1.5 text-small">
-              <input
-                type="checkbox"
-                className="size-4 accent-gold"
-                aria-label={`${p.full_name} is asked for ${d.title}`}
-                checked={review.ask?.[d.name]?.includes(p.name) ?? false}
-                onChange={(e) => toggle(d.name, p.name, e.target.checked)}
-              />
-              {p.full_name}
-            </label>
-          ))}
+          {reviewers.length > atAGlance ? (
+            <SomeOf
+              title={d.title}
+              of={reviewers.map((p) => ({ name: p.name, title: p.full_name }))}
+              chosen={review.ask?.[d.name] ?? []}
+              toggle={(name, on) => toggle(d.name, name, on)}
+            />
+          ) : (
+            <>
+              <span className="w-44">{d.title}</span>
+              {reviewers.map((p) => (
+                <label key={p.name} className="flex min-h-7 items-center gap-1.5 text-small">
+                  <input
+                    type="checkbox"
+                    className="size-4 accent-gold"
+                    aria-label={`${p.full_name} is asked for ${d.title}`}
+                    checked={review.ask?.[d.name]?.includes(p.name) ?? false}
+                    onChange={(e) => toggle(d.name, p.name, e.target.checked)}
+                  />
+                  {p.full_name}
+                </label>
+              ))}
+            </>
+          )}
         </div>
       ))}
     </fieldset>

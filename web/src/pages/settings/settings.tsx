@@ -7,7 +7,12 @@ export function Settings() {
       name="Settings"
       pages={[
         ["/settings/labels", "Labels"],
+        ["/settings/sections", "Sections"],
         ["/settings/synonyms", "Synonyms"],
+        ["/settings/sets", "Question sets"],
+        ["/settings/register", "Register"],
+        ["/settings/layouts", "Layouts"],
+        ["/settings/connections", "Connections"],
         ["/settings/people", "People"],
         ["/settings/policy", "Policy"],
         ["/settings/channels", "Channels"],

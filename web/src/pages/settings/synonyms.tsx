@@ -1,8 +1,9 @@
 import { useState } from "react";
 import { toast } from "sonner";
 import { useMissedSearches, useSetSynonyms, useSynonyms } from "../../data/library";
+import { useBegun } from "../../data/begun";
 import { dateWords } from "../../data/times";
-import { Button, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { Button, ChangedSince, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 
 /** Which words mean the same, for whoever searches. */
 export function SynonymsPage() {
@@ -17,7 +18,7 @@ export function SynonymsPage() {
       {synonyms.error ? (
         <Trouble error={synonyms.error} title="The lists cannot be shown" />
       ) : synonyms.data ? (
-        <Form key={synonyms.data.etag} etag={synonyms.data.etag} lists={synonyms.data.data.lists} />
+        <Form read={synonyms.data} />
       ) : (
         <Waiting lines={8} />
       )}
@@ -53,19 +54,42 @@ function MissedSearches() {
   );
 }
 
-function Form({ etag, lists }: { etag: string; lists: string[][] }) {
-  const whole = lists.map((l) => l.join(", ")).join("\n");
+interface Read {
+  data: { lists: string[][] };
+  etag: string;
+}
+
+const linesOf = (read: Read) => read.data.lists.map((l) => l.join(", ")).join("\n");
+
+function Form({ read }: { read: Read }) {
+  const { begun, begin, moved } = useBegun(read);
+  const whole = linesOf(begun);
   const [text, setText] = useState(whole);
   const set = useSetSynonyms();
+  const lists = begun.data.lists;
+  const saved = (now: Read) => {
+    begin(now);
+    // What is typed while the lists are saved stays.
+    setText((typed) => (typed === text ? linesOf(now) : typed));
+    toast.success("Saved");
+  };
   return (
     <form
       className="flex flex-col gap-4"
       onSubmit={(e) => {
         e.preventDefault();
-        set.mutate({ etag, lists: listsOf(text) }, { onSuccess: () => toast.success("Saved") });
+        set.mutate({ etag: begun.etag, lists: listsOf(text) }, { onSuccess: saved });
       }}
     >
       <Trouble error={set.error} title="They stay as they were" />
+      <ChangedSince
+        moved={moved}
+        begin={() => {
+          begin(read);
+          setText(linesOf(read));
+          set.reset();
+        }}
+      />
       <Field
         id="synonyms"
         label={lists.length === 1 ? "1 list" : `${lists.length} lists`}

@@ -163,7 +163,7 @@ function Row({ item }: { item: Item }) {
 /** Marks the words that were searched for, as the service says that they stand in the text. */
 function Marked({ text, words }: { text: string; words: string[] }) {
   if (words.length === 0) return text;
-  const any = words.map((w) => w.replace(/[^\p{L}\p{N}]/gu, "\\$&")).join("|");
+  const any = words.map((w) => w.replace(/[\\^$.*+?()[\]{}|/]/g, "\\$&")).join("|");
   const parts = text.split(new RegExp(`((?<![\\p{L}\\p{N}])(?:${any})(?![\\p{L}\\p{N}]))`, "gu"));
   return parts.map((p, i) =>
     i % 2 ? (

@@ -1,13 +1,16 @@
 import { Link, useSearch } from "@tanstack/react-router";
-import type { Item, Session } from "../../data/api";
+import type { Session } from "../../data/api";
 import { useState } from "react";
 import { useFavourites } from "../../data/favourites";
 import { useLabels, useSession, useSome, type Narrowing } from "../../data/hooks";
+import { projects } from "../../data/projects";
 import { recentItems } from "../../data/recent";
 import { dateWords } from "../../data/times";
-import { termTitle, titleOf } from "../../data/words";
-import { Button, Empty, ShelfEdge, Spine, Waiting } from "../../parts/basics";
+import { termTitle } from "../../data/words";
+import { Button, Empty, ShelfEdge, Waiting } from "../../parts/basics";
+import { Book } from "./book";
 import { Find } from "./find";
+import { Sections } from "./sections";
 
 /** A colleague's home: groups of entries, or what was searched for. */
 export function Shelf() {
@@ -32,8 +35,12 @@ function Home({ session }: { session: Session }) {
       <div className="mb-3 flex flex-wrap items-baseline gap-x-4">
         <h1 className="text-title">The shelf</h1>
         <p className="text-faded">{newest.data.total} entries that colleagues may use</p>
+        <Link to="/best" className="ml-auto font-semibold text-gold hover:underline">
+          The best of the shelf
+        </Link>
       </div>
       <Departments />
+      <Sections />
       {newest.data.total === 0 && (
         <Empty title="Nothing is on the shelf yet">
           Write a first entry with New entry, have it reviewed, and publish it.
@@ -64,6 +71,13 @@ function Home({ session }: { session: Session }) {
           ))}
         </ShelfEdge>
       )}
+      {projects(session.name).map((p) => (
+        <ShelfEdge key={p.name} title={p.name} note="what you use for it">
+          {p.items.slice(0, 8).map((i) => (
+            <Book key={i.slug} item={i} />
+          ))}
+        </ShelfEdge>
+      ))}
       {newest.data.total > 0 && (
         <ShelfEdge
           title="New on the shelf"
@@ -116,27 +130,5 @@ function Departments() {
           </li>
         ))}
     </ul>
-  );
-}
-
-/** An entry on a board. */
-function Book({ item }: { item: Item }) {
-  const labels = useLabels().data;
-  const department = item.labels.department?.[0];
-  return (
-    <Link
-      to="/entries/$slug"
-      params={{ slug: item.slug }}
-      className="flex min-h-[148px] overflow-hidden rounded-t-card border border-b-0 border-line bg-leaf hover:bg-wash"
-    >
-      <Spine kind={item.kind} />
-      <span className="flex flex-col px-3.5 py-3">
-        <span className="font-serif text-[17px] leading-[21px] font-[650]">{titleOf(item)}</span>
-        <span className="mt-1.5 line-clamp-3 text-small text-faded">{item.summary}</span>
-        <span className="mt-auto pt-2 text-small text-faded">
-          {department && `${termTitle(labels, "department", department)} · `}version {item.version}
-        </span>
-      </span>
-    </Link>
   );
 }

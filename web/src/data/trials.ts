@@ -1,0 +1,132 @@
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
+import { answered, answeredWith, api } from "./api";
+import { useChange } from "./change";
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type Bed = Schemas["Bed"];
+export type TestBed = Schemas["TestBed"];
+export type TestFill = Schemas["TestFill"];
+export type Expectation = Schemas["Expectation"];
+export type SetUp = Schemas["SetUp"];
+export type NewTrial = Schemas["NewTrial"];
+export type Trial = Schemas["Trial"];
+export type TrialItem = Schemas["TrialItem"];
+export type TrialCell = Schemas["TrialCell"];
+export type TrialReply = Schemas["TrialReply"];
+export type Figures = Schemas["Figures"];
+
+const lookEvery = 1000; // milliseconds, while replies are awaited
+
+/** An entry's test bed, with the ETag that a change must name. */
+export function useTestBed(slug: string) {
+  return useQuery({
+    queryKey: ["test-bed", slug],
+    queryFn: () => answeredWith(api.GET("/entries/{slug}/test-bed", { params: { path: { slug } } })),
+  });
+}
+
+export function useSetTestBed(slug: string) {
+  return useChange(({ etag, body }: { etag: string; body: Bed }) =>
+    answered(
+      api.PUT("/entries/{slug}/test-bed", { params: { path: { slug }, header: { "If-Match": etag } }, body }),
+    ),
+  );
+}
+
+/** Reads fills from a table; nothing is kept. */
+export function useReadFills() {
+  return useMutation({
+    mutationFn: (csv: string) => answered(api.POST("/trials/fills", { body: { csv } })),
+  });
+}
+
+/** What a trial would take, or what is wrong with it. */
+export function useEstimate(slug: string, body: NewTrial, enabled: boolean) {
+  return useQuery({
+    queryKey: ["estimate", slug, body],
+    queryFn: () =>
+      answered(api.POST("/entries/{slug}/trials/estimate", { params: { path: { slug } }, body })),
+    enabled,
+    retry: false,
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useStartTrial(slug: string) {
+  return useChange((body: NewTrial) =>
+    answered(api.POST("/entries/{slug}/trials", { params: { path: { slug } }, body })),
+  );
+}
+
+/** The trials of an entry, the last begun first. */
+export function useTrials(slug: string) {
+  return useQuery({
+    queryKey: ["trials", slug],
+    queryFn: () => answered(api.GET("/trials", { params: { query: { entry: slug || undefined } } })),
+    refetchInterval: (q) => (q.state.data?.items.some((t) => t.state === "running") ? lookEvery : false),
+  });
+}
+
+/** A trial, read again while its replies come. */
+export function useTrial(id: string) {
+  return useQuery({
+    queryKey: ["trial", id],
+    queryFn: () => answered(api.GET("/trials/{id}", { params: { path: { id } } })),
+    refetchInterval: (q) =>
+      q.state.data && (q.state.data.state === "running" || q.state.data.unchecked > 0) ? lookEvery : false,
+  });
+}
+
+export function useTrialCell(id: string, fill: number, setUp: number, running: boolean) {
+  return useQuery({
+    queryKey: ["trial", id, fill, setUp],
+    queryFn: () =>
+      answered(
+        api.GET("/trials/{id}/cells/{fill}/{set_up}", { params: { path: { id, fill, set_up: setUp } } }),
+      ),
+    refetchInterval: running ? lookEvery : false,
+  });
+}
+
+export function useStopTrial(id: string) {
+  return useChange(() => answered(api.POST("/trials/{id}/stop", { params: { path: { id } } })));
+}
+
+export function useResumeTrial(id: string) {
+  return useChange((failed: boolean) =>
+    answered(api.POST("/trials/{id}/resume", { params: { path: { id } }, body: { failed } })),
+  );
+}
+
+export function useDeleteTrial(id: string) {
+  return useChange(() => answered(api.DELETE("/trials/{id}", { params: { path: { id } } })));
+}
+
+export function useMark(id: string) {
+  return useChange(({ reply, expectation, met }: { reply: string; expectation: number; met: boolean }) =>
+    answered(
+      api.PUT("/trials/{id}/replies/{reply}/marks/{expectation}", {
+        params: { path: { id, reply, expectation } },
+        body: { met },
+      }),
+    ),
+  );
+}
+
+/** Two replies without whose they are; none once all were compared. */
+export function usePair(id: string) {
+  return useQuery({
+    queryKey: ["pair", id],
+    queryFn: () => answered(api.GET("/trials/{id}/pair", { params: { path: { id } } })),
+    retry: false,
+  });
+}
+
+export function usePrefer(id: string) {
+  return useChange((body: Schemas["NewPreference"]) =>
+    answered(api.POST("/trials/{id}/preferences", { params: { path: { id } }, body })),
+  );
+}
+
+export const percent = (share: number) => `${Math.round(share * 100)} %`;

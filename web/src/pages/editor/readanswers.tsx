@@ -1,0 +1,65 @@
+import { useState } from "react";
+import type { Problem } from "../../data/api";
+import { useReadAnswers, type Answers } from "../../data/sets";
+import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
+
+/** Answers out of a text or a file that is there already; what cannot be placed is said, line by line. */
+export function ReadAnswers({ reference, take }: { reference: string; take: (answers: Answers) => void }) {
+  const [text, setText] = useState("");
+  const read = useReadAnswers(reference);
+  const got = read.data;
+  return (
+    <div className="mb-4 rounded-field border border-line p-3">
+      <Field
+        id="answers-text"
+        label="Questions and answers"
+        hint="A line is a question, a colon and its answer; or a CSV of two columns; or JSON."
+      >
+        <textarea
+          id="answers-text"
+          rows={5}
+          className={`${fieldLook} font-mono text-small`}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+      </Field>
+      <div className="mt-2 flex flex-wrap items-center gap-3">
+        <Button disabled={!text.trim() || read.isPending} onClick={() => read.mutate(text)}>
+          Read
+        </Button>
+        <input
+          type="file"
+          aria-label="Or a file"
+          accept=".txt,.md,.csv,.json"
+          className="text-small"
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            if (file) read.mutate(file);
+          }}
+        />
+      </div>
+      <Trouble error={read.error} title="It cannot be read" />
+      {got && (
+        <div role="status" className="mt-3">
+          <p>
+            {Object.keys(got.answers).length} answers were read
+            {got.missing.length > 0 && `; these are still open: ${got.missing.join(", ")}`}.
+          </p>
+          <ul className="list-disc pl-5 text-small text-stop">
+            {got.problems.map((p: Problem) => (
+              <li key={`${p.line} ${p.message}`}>
+                {p.line ? `Line ${p.line}: ` : ""}
+                {p.message}
+              </li>
+            ))}
+          </ul>
+          {Object.keys(got.answers).length > 0 && (
+            <Button weight="main" className="mt-2" onClick={() => take(got.answers)}>
+              Take these answers
+            </Button>
+          )}
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,59 @@
+import type { FitFigure, VoiceFit } from "../../data/voices";
+import { sentence } from "../../parts/basics";
+import { Range } from "../../parts/range";
+
+/** How near a text is to a style, and which sentences stand out. */
+export function Fit({ fit, words }: { fit: VoiceFit; words: number }) {
+  const outside = fit.figures.filter((f) => f.where === "above" || f.where === "below");
+  return (
+    <section aria-labelledby="fit" aria-live="polite" className="rounded-card border border-line bg-leaf p-4">
+      <h2 id="fit" className="text-lead">
+        {sentence(fit.near)}
+      </h2>
+      <p className="mb-3 text-small text-faded">
+        {words} words.{" "}
+        {fit.distance !== undefined &&
+          `Its distance is ${fit.distance}; of the samples’ own stretches of that length 95 % have ${fit.own} at most. `}
+        {fit.delta !== undefined && `Burrows’s Delta is ${fit.delta}. `}
+        {fit.note && sentence(fit.note)}
+      </p>
+      {outside.length > 0 && (
+        <ul className="mb-4 divide-y divide-line text-small">
+          {outside.map((f) => (
+            <Outside key={f.name} figure={f} />
+          ))}
+        </ul>
+      )}
+      {fit.stands.length > 0 && (
+        <>
+          <h3 className="mb-1.5 font-semibold">What stands out most</h3>
+          <ol className="flex flex-col gap-3">
+            {fit.stands.map((s) => (
+              <li key={s.start}>
+                <p className="border-l-4 border-gilt pl-3">{s.text}</p>
+                {s.reasons.map((r) => (
+                  <p key={r.why} className="pl-4 text-small text-faded">
+                    {r.why} <b className="font-semibold text-ink">{r.instead}</b>
+                  </p>
+                ))}
+              </li>
+            ))}
+          </ol>
+        </>
+      )}
+    </section>
+  );
+}
+
+function Outside({ figure }: { figure: FitFigure }) {
+  const { title, value = 0, low = 0, high = 0, where, unit } = figure;
+  return (
+    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 py-1.5 sm:grid-cols-[1fr_9rem_9rem]">
+      <span>{title}</span>
+      <Range low={low} high={high} value={value} label={`${value}, where the style has ${low} to ${high}`} />
+      <span className="text-faded max-sm:col-span-2">
+        {value} {unit}: {where} {where === "above" ? high : low}
+      </span>
+    </li>
+  );
+}

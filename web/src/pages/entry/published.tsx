@@ -1,0 +1,161 @@
+import { useDeferredValue, useState } from "react";
+import type { Entry, Filled, Values } from "../../data/api";
+import { useSession, useSketch } from "../../data/hooks";
+import { forgetValues, fromFragment, lastValues } from "../../data/values";
+import { wordCount } from "../../data/words";
+import { BlankFields } from "../../parts/blankfields";
+import { Button, Trouble } from "../../parts/basics";
+import { Choice } from "../../parts/choice";
+import { Gallery } from "../../parts/gallery";
+import { FilledText, WrittenText, type Origin } from "../../parts/text";
+import { lastUsed } from "../../data/laststack";
+import { CopyButton } from "./copy";
+import { Boxes, For } from "./for";
+import { GoneLabels, SetMoved } from "./notices";
+import { Head } from "./head";
+import { History } from "./history";
+import { HowItReads } from "./howitreads";
+import { Manage } from "./manage";
+import { FillRows } from "./rows";
+import { Adaptations, CameFrom } from "./origins";
+import { Reports } from "./reports";
+import { SideBySide } from "./sidebyside";
+import { Stack, type StackChoice } from "./stack";
+import { TryIt } from "./try";
+import { UsedBy } from "./usedby";
+
+const views = [
+  { value: "filled", name: "Filled" },
+  { value: "written", name: "As written" },
+];
+const withPersonas = [...views, { value: "beside", name: "Side by side" }];
+
+/** An entry on the shelf, to be filled in and taken away. */
+export function Published({ entry, name, base }: { entry: Entry; name: string; base: boolean }) {
+  const session = useSession().data;
+  const [linked] = useState(() => fromFragment(window.location.hash, entry.asks ?? []));
+  const [values, setValues] = useState<Values>(linked.values);
+  const [view, setView] = useState("filled");
+  const [stack, setStack] = useState<StackChoice>({});
+  const [last, setLast] = useState(() => (session ? lastValues(session.name) : {}));
+  const [application, setApplication] = useState(() =>
+    session ? (lastUsed(session.name, "application")[0]?.name ?? "") : "",
+  );
+  const request = { values, ...stack, base: base || undefined, for: application || undefined };
+  const sketch = useSketch(name, useDeferredValue(request));
+  const wanted = (sketch.data?.problems ?? []).filter((p) => p.code === "sheet-of");
+  const boxed = view === "filled" && (sketch.data?.boxes ?? []).length > 0;
+  const problems = sketch.data?.problems ?? [];
+  const missing = new Set(problems.map((p) => p.field.split("/")[2] ?? ""));
+  const text = sketch.data?.text ?? "";
+  return (
+    <>
+      <Head entry={entry} />
+      <CameFrom entry={entry} />
+      <Manage entry={entry} />
+      <GoneLabels entry={entry} />
+      <SetMoved entry={entry} />
+      <Gallery pictures={entry.pictures} />
+      {linked.gone.length > 0 && (
+        <p role="status" className="mb-5 rounded-field bg-wash px-3 py-2">
+          The link has values that this entry no longer asks for: {linked.gone.join(", ")}.
+        </p>
+      )}
+      <div className="grid items-start gap-7 wide:grid-cols-[1fr_348px]">
+        <section aria-label="Text" className="min-w-0 rounded-card border border-line bg-leaf print:border-0">
+          <div className="sticky top-0 z-[5] flex flex-wrap items-center gap-4 rounded-t-card border-b border-line bg-leaf px-3.5 py-2.5 print:hidden">
+            <Choice
+              label="How to show the text"
+              value={view}
+              onChange={setView}
+              options={entry.kind === "prompt" ? withPersonas : views}
+            />
+            <p className="text-small text-faded max-sm:hidden">{wordCount(text)} words</p>
+            <For value={application} set={setApplication} />
+            <CopyButton
+              entry={entry}
+              name={name}
+              values={values}
+              stack={stack}
+              base={base}
+              application={application}
+            />
+          </div>
+          <div className="min-h-64 py-5 pr-7 max-sm:pr-4">
+            {sketch.error && <Trouble error={sketch.error} />}
+            {wanted.length > 0 && (
+              <p role="status" className="mb-4 ml-7 rounded-field bg-wash px-3 py-2 max-sm:ml-4">
+                Choose in the stack whom or what it is about: it wants{" "}
+                {wanted.length === 1 ? "a sheet" : `${wanted.length} sheets`} of{" "}
+                {(entry.sheet_of ?? []).join(" and of ")}.
+              </p>
+            )}
+            {view === "beside" ? (
+              <SideBySide entry={entry} name={name} values={values} stack={stack} />
+            ) : boxed && sketch.data ? (
+              <Boxes filled={sketch.data} />
+            ) : view === "filled" ? (
+              <FilledText
+                text={text}
+                spans={sketch.data?.spans ?? []}
+                missing={missing}
+                origins={originsOf(sketch.data)}
+              />
+            ) : (
+              <div className="pl-7 max-sm:pl-4">
+                <WrittenText body={entry.body} />
+              </div>
+            )}
+          </div>
+        </section>
+        <section
+          aria-labelledby="fill-in"
+          className="max-wide:order-first wide:sticky wide:top-4 print:hidden"
+        >
+          <h2 id="fill-in" className="mb-3 text-lead">
+            Fill in
+          </h2>
+          <BlankFields
+            blanks={sketch.data?.blanks ?? entry.asks ?? []}
+            values={values}
+            last={last}
+            problems={problems}
+            onChange={setValues}
+          />
+          <FillRows name={name} blanks={sketch.data?.blanks ?? entry.asks ?? []} stack={stack} />
+          {session && (entry.asks ?? []).some((b) => last[b.name] !== undefined) && (
+            <Button
+              weight="text"
+              className="mt-3 text-small"
+              onClick={() => {
+                forgetValues(session.name);
+                setLast({});
+              }}
+            >
+              Forget what I filled in last
+            </Button>
+          )}
+          {entry.kind === "prompt" && (
+            <Stack entry={entry} filled={sketch.data} choice={stack} choose={setStack} />
+          )}
+        </section>
+      </div>
+      {entry.kind === "prompt" && (
+        <TryIt entry={entry} name={name} values={values} stack={stack} application={application} />
+      )}
+      <div className="print:hidden">
+        {entry.kind === "style" && <HowItReads slug={entry.slug} />}
+        <Reports entry={entry} />
+        <Adaptations entry={entry} />
+        <UsedBy slug={entry.slug} />
+        <History slug={entry.slug} />
+      </div>
+    </>
+  );
+}
+
+function originsOf(filled: Filled | undefined): Record<string, Origin> {
+  return Object.fromEntries(
+    (filled?.used ?? []).map((u) => [`${u.entry}@${u.version}`, { kind: u.kind, title: u.title }]),
+  );
+}
