@@ -12,12 +12,15 @@ DEMO_DIR  ?= /var/tmp/goldshelf-demo-$(shell id -u)
 RACE      := $(shell command -v gcc >/dev/null && echo -race)
 RACED     := ./client/... ./internal/channel ./internal/index ./internal/jobs ./internal/notify ./internal/pgserver \
              ./internal/store ./internal/texts ./internal/work
-PLAIN      = ./core/... ./api/... $(filter-out $(shell go list $(RACED) 2>/dev/null),$(shell go list ./internal/... 2>/dev/null))
+# The longest comes first, for the others to run beside it.
+PLAIN      = ./internal/server ./internal/demo $(filter-out $(shell go list $(RACED) 2>/dev/null),$(shell go list ./internal/... 2>/dev/null)) ./core/... ./api/...
 
-# The code is read before the tests run, and nobody debugs their binaries.
-TEST      := go test -vet=off -ldflags=-w
+# The code is read before the tests run, and nobody debugs their binaries. Compilers and
+# tests live for seconds: they may take more memory before they tidy up.
+TEST      := go test -vet=off -ldflags="-s -w"
+test check: export GOGC := 300
 
-.PHONY: build demo test test-raced test-whole test-plain race check check-go check-web bench soak pictures clean
+.PHONY: build demo test test-raced test-whole test-others check-last race check check-go check-web bench soak pictures clean
 
 build: bin/goldshelfd bin/goldshelf
 
@@ -43,11 +46,11 @@ demo:
 	@echo "Sign in as reader, contributor, reviewer or curator, each with the password larkfen-demo. Ctrl-C stops it."
 	@bin/goldshelfd serve --demo --data-dir "$(DEMO_DIR)"
 
-# Two things at a time, so that none waits for what it does not need: the tests of the
-# whole service mostly wait for a browser.
+# Three things at a time, so that none waits for what it does not need: the tests of the
+# whole service, which mostly wait for a browser, those of its parts, and the code as it reads.
 test:
 	@scripts/need postgresql wordnet-base chromium
-	@$(MAKE) --no-print-directory -j2 test-raced test-whole test-plain check
+	@$(MAKE) --no-print-directory -j3 test-whole test-others check-last
 
 test-raced:
 	@echo "Testing what callers share …"
@@ -55,11 +58,15 @@ test-raced:
 
 test-whole: build
 	@echo "Testing the whole service …"
-	@$(TEST) -count=1 -parallel 4 ./test/...
+	@$(TEST) -count=1 -parallel 6 ./test/...
 
-test-plain: web/dist/index.html
+test-others: web/dist/index.html test-raced
 	@echo "Testing the other packages …"
 	@$(TEST) $(PLAIN)
+
+# Not while the console is built: whatever waits for that would wait for this.
+check-last: web/dist/index.html test-raced
+	@$(MAKE) --no-print-directory check
 
 # Everything once more, with the race detector reading along.
 race:
@@ -80,7 +87,7 @@ check-web: web/dist/index.html
 
 # BEFORE=PROGRAM sets saves to publications beside those of an older goldshelfd.
 bench:
-	@scripts/need postgresql wordnet-base ripgrep
+	@scripts/need postgresql wordnet-base ripgrep chromium
 	@$(MAKE) --no-print-directory build
 	@go run ./test/bench $(if $(BEFORE),-before $(BEFORE))
 

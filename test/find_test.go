@@ -37,6 +37,14 @@ func TestASearchIsNarrowedAsItIsTyped(t *testing.T) {
 	)
 }
 
+// Whatever a word that was found is written with, it is marked as it stands there.
+func TestWordsFoundAreMarkedAsTheyAreWritten(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t, "reader", 1280, 800)
+	w.visit("/?q=d%E2%80%99abord", "for “d’abord”")
+	w.do(browser.Until(`[...document.querySelectorAll("mark")].some((m) => m.innerText.toLowerCase() === "d’abord")`))
+}
+
 // On a small screen the labels are behind one button, which says how many are chosen.
 func TestLabelsOnASmallScreen(t *testing.T) {
 	t.Parallel()
@@ -152,7 +160,8 @@ func TestWhatIsNotFoundIsCounted(t *testing.T) {
 	t.Error("it is not counted")
 }
 
-// What a curator says means the same is found with the next search.
+// What a curator says means the same is found with the next search; what is typed meanwhile
+// stays, whoever else changes the lists.
 func TestSynonymsCountAtOnce(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "curator", 1280, 800)
@@ -170,5 +179,26 @@ func TestSynonymsCountAtOnce(t *testing.T) {
 	if err != nil || list.Total == 0 || list.Items[0].Slug != "burst-main-notice" {
 		t.Errorf("found %v, %v", fmt.Sprint(list.Items), err)
 	}
-	w.do(browser.Until(`document.querySelector("#synonyms").value.endsWith("qxeruption")`), toEnd, chromedp.KeyEvent(kb.Enter+"lonely"), browser.Press("Save"), browser.See("what means the same as what?"))
+	w.do(
+		toEnd, chromedp.KeyEvent(kb.Enter+"lonely"), browser.Press("Save"), browser.See("what means the same as what?"),
+	)
+
+	other := &client.Client{Server: service.URL}
+	if _, err := other.SignIn(t.Context(), "curator", demo.Password); err != nil {
+		t.Fatal(err)
+	}
+	lists, etag, err := other.Synonyms(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	lists.Lists = append(lists.Lists, []string{"valve", "qxstopcock"})
+	if _, err := other.SetSynonyms(t.Context(), etag, lists); err != nil {
+		t.Fatal(err)
+	}
+	w.do(
+		toEnd, chromedp.KeyEvent(", qxforlorn"), browser.Press("Save"), browser.See("Somebody has changed this since"),
+		browser.Until(`document.querySelector("#synonyms").value.endsWith("lonely, qxforlorn")`),
+		browser.Press("Show what is there now"), browser.Until(`document.querySelector("#synonyms").value.endsWith("qxstopcock")`),
+		toEnd, chromedp.KeyEvent(", qxtap"), browser.Press("Save"), browser.See("Saved"),
+	)
 }

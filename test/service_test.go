@@ -44,7 +44,7 @@ func withService(m *testing.M) int {
 	if err != nil {
 		return failed(err)
 	}
-	if err := loaded.Stop(); err != nil {
+	if err := errors.Join(triedOut(loaded.URL), loaded.Stop()); err != nil {
 		return failed(err)
 	}
 	dir, remove, err := run.Copy(demoDir)
@@ -67,6 +67,35 @@ func withService(m *testing.M) int {
 	return status
 }
 
+// triedOut waits until the demo's trials have ended, so that no copy of it has to begin them.
+func triedOut(url string) error {
+	ctx, c := context.Background(), &client.Client{Server: url}
+	if _, err := c.SignIn(ctx, "curator", demo.Password); err != nil {
+		return err
+	}
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(200 * time.Millisecond) {
+		list, err := c.Trials(ctx, "")
+		if err != nil {
+			return err
+		}
+		ended := len(list.Items) == 6
+		for _, it := range list.Items {
+			ended = ended && it.State == "ended"
+			if ended && it.Slug == "meter-dispute-reply" { // which people compare in the end
+				t, err := c.Trial(ctx, it.ID)
+				if err != nil {
+					return err
+				}
+				ended = t.Preference != nil && t.Preference.People == 3
+			}
+		}
+		if ended {
+			return nil
+		}
+	}
+	return errors.New("the demo's trials have not ended within a minute")
+}
+
 func failed(err error) int {
 	fmt.Fprintln(os.Stderr, "test:", err)
 	return 1
@@ -74,9 +103,10 @@ func failed(err error) int {
 
 // terminal is somebody's shell: the client's binary with a home of its own.
 type terminal struct {
-	t    *testing.T
-	home string
-	url  string
+	t         *testing.T
+	home      string
+	url       string
+	languages string // LC_ALL
 }
 
 func open(t *testing.T, url, name string) *terminal {
@@ -96,7 +126,7 @@ func (term *terminal) run(in string, args ...string) (string, int) {
 		term.t.Fatal(err)
 	}
 	cmd := exec.Command(program, args...)
-	cmd.Env = []string{"HOME=" + term.home, "PATH=/usr/bin:/bin", "GOLDSHELF_SERVER=" + term.url}
+	cmd.Env = []string{"HOME=" + term.home, "PATH=/usr/bin:/bin", "GOLDSHELF_SERVER=" + term.url, "LC_ALL=" + term.languages}
 	cmd.Stdin = strings.NewReader(in)
 	out, err := cmd.CombinedOutput()
 	var exit *exec.ExitError

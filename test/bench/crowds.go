@@ -37,7 +37,7 @@ const (
 // crowdFigures measures many at once: submissions where nothing is remembered yet, a
 // publication beside channels that do not answer, and fills as fast as they come.
 func crowdFigures(ctx context.Context) (figures []figure, err error) {
-	dir, remove, err := run.Dir()
+	dir, remove, err := run.DiskDir()
 	if err != nil {
 		return nil, err
 	}

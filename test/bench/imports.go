@@ -22,7 +22,7 @@ import (
 // importFigures measures an import of 10,000 entries of 2 KiB from a folder, with
 // similar entries, and their export.
 func importFigures(ctx context.Context) (figures []figure, err error) {
-	dir, remove, err := run.Dir()
+	dir, remove, err := run.DiskDir()
 	if err != nil {
 		return nil, err
 	}

@@ -46,7 +46,7 @@ func lifeFigures(ctx context.Context, before string) (figures []figure, err erro
 	}
 	var all []*life
 	for _, program := range programs {
-		dir, remove, err := run.Dir()
+		dir, remove, err := run.DiskDir()
 		if err != nil {
 			return nil, err
 		}

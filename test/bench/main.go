@@ -29,7 +29,7 @@ import (
 )
 
 func main() {
-	only := flag.String("only", "", "measure the packages, the service, imports, saves, lives, crowds or search alone")
+	only := flag.String("only", "", "measure the packages, the service, imports, saves, lives, crowds, voices, trials or search alone")
 	before := flag.String("before", "", "measure saves to publications beside those of an older goldshelfd, `PROGRAM`")
 	bare := flag.String("bare", "", "serve a bare handler at this `ADDRESS`, for the comparison")
 	flag.Parse()
@@ -63,6 +63,8 @@ func bench(ctx context.Context, only, before string) error {
 		{"saves", "histories and saving", saveFigures},
 		{"lives", "versions from a save to the shelf", func(ctx context.Context) ([]figure, error) { return lifeFigures(ctx, before) }},
 		{"crowds", "many at once", crowdFigures},
+		{"voices", "styles, documents and boxes", voiceFigures},
+		{"trials", "tries and trials", trialFigures},
 		{"search", "searches in small and large libraries", searchFigures},
 	}
 	t := table.NewWriter()
@@ -160,7 +162,7 @@ func readBenchmarks(out string) (ns, best, rate map[string]float64) {
 }
 
 func serviceFigures(ctx context.Context) (figures []figure, err error) {
-	dir, remove, err := run.Dir()
+	dir, remove, err := run.DiskDir()
 	if err != nil {
 		return nil, err
 	}

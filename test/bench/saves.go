@@ -32,7 +32,7 @@ const (
 // saveFigures measures a long history, and drafts saved by many at once beside
 // pgbench on the same cluster.
 func saveFigures(ctx context.Context) (figures []figure, err error) {
-	dir, remove, err := run.Dir()
+	dir, remove, err := run.DiskDir()
 	if err != nil {
 		return nil, err
 	}

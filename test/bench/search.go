@@ -44,7 +44,7 @@ var asked = []client.Query{
 // searchFigures measures searches in the demo, judged, and in libraries that grow to a
 // hundred thousand entries.
 func searchFigures(ctx context.Context) (figures []figure, err error) {
-	dir, remove, err := run.Dir()
+	dir, remove, err := run.DiskDir()
 	if err != nil {
 		return nil, err
 	}
@@ -94,11 +94,22 @@ func searchFigures(ctx context.Context) (figures []figure, err error) {
 		return nil, err
 	}
 	figures = append(figures, figure{"searches by 16 callers" + at, fmt.Sprintf("%.0f a second", rate), "300", rate >= 300})
+	letter, err := firstLetter(ctx, s.URL)
+	if err != nil {
+		return nil, err
+	}
+	figures = append(figures, figure{"from the first letter to results drawn" + at, ms(letter), "150 ms", letter < 150*time.Millisecond})
 	large, err := fills(ctx, c)
 	if err != nil {
 		return nil, err
 	}
 	figures = append(figures, figure{"a fill" + at + ", against 1,000", fmt.Sprintf("%s, %s", ms(large), ms(small)), "the same", large < small*5/4})
+	counting, err := countedUse(ctx)
+	if err != nil {
+		return nil, err
+	}
+	share := 100 * counting.Seconds() / small.Seconds()
+	figures = append(figures, figure{"counting a use, written in batches, of a fill", fmt.Sprintf("%.1f %% (%.1f µs of %s)", share, float64(counting.Nanoseconds())/1e3, ms(small)), "5 %", share < 5})
 	beside, err := besideFiles(ctx, c, owner)
 	if err != nil {
 		return nil, err
@@ -245,4 +256,15 @@ func startAgain(ctx context.Context, dir string, s **run.Service) ([]figure, err
 		{"its first search answered, from the start on", ms(found), "", true},
 		{"memory" + at + ", after searches", fmt.Sprintf("%.0f MiB", memory), "200 MiB", memory < 200},
 	}, err
+}
+
+// countedUse is how much longer a fill takes that is counted, with its share of what is
+// written.
+func countedUse(ctx context.Context) (time.Duration, error) {
+	out, err := exec.CommandContext(ctx, "go", "test", "goldshelf/internal/shelf", "-run", "^$", "-bench", "CountedUse", "-benchtime", "1s", "-count", "3").CombinedOutput()
+	if err != nil {
+		return 0, fmt.Errorf("%w\n%s", err, out)
+	}
+	ns, _, _ := readBenchmarks(string(out))
+	return time.Duration(ns["CountedUse/counted"] - ns["CountedUse/filled"]), nil
 }

@@ -12,7 +12,9 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/target"
 	"github.com/chromedp/chromedp"
 )
 
@@ -220,4 +222,54 @@ func Type(selector, text string) Action {
 		Script(fmt.Sprintf(`document.querySelector(%q).select()`, selector)),
 		chromedp.SendKeys(selector, text),
 	)
+}
+
+// PressMenuNamed is PressMenu for a button that has no words, only a name.
+func PressMenuNamed(name string) Action {
+	find := `document.querySelector("button[aria-haspopup=menu][aria-label='` + name + `']")`
+	return chromedp.Steps(Until(find), Script(find+`.dispatchEvent(new PointerEvent("pointerdown", {bubbles: true, button: 0, pointerType: "mouse"}))`))
+}
+
+// Clipboard lets the pages of an origin use the clipboard, as if a person sat before them.
+func Clipboard(origin string) Action {
+	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		own, err := cdp.Call(ctx, t, target.GetTargetInfo, target.GetTargetInfoParams{})
+		if err != nil {
+			return err
+		}
+		may := permissions{origin, string(own.TargetInfo.BrowserContextID), []string{"clipboardReadWrite", "clipboardSanitizedWrite"}}
+		if _, err := cdp.Call(ctx, t, grantPermissions, may); err != nil {
+			return err
+		}
+		_, err = cdp.Call(ctx, t, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true})
+		return err
+	})
+}
+
+type permissions struct {
+	Origin      string   `json:"origin"`
+	Context     string   `json:"browserContextId,omitempty"`
+	Permissions []string `json:"permissions"`
+}
+
+var grantPermissions = cdp.Command[permissions, cdp.Empty]{Method: "Browser.grantPermissions"}
+
+// Speaks has a page's browser prefer languages, as Accept-Language has them.
+func Speaks(languages string) Action {
+	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		agent, err := chromedp.Evaluate[string]("navigator.userAgent")(ctx, t)
+		if err != nil {
+			return err
+		}
+		_, err = cdp.Call(ctx, t, emulation.SetUserAgentOverride, emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: languages})
+		return err
+	})
+}
+
+// Pick types words into a field in which one chooses among many, and takes what fits first.
+// Until it knows that they are many, it is another field.
+func Pick(selector, words string) Action {
+	fits := fmt.Sprintf(`[...document.querySelectorAll("[role=option]")].find((o) => o.offsetParent && o.innerText.startsWith(%q))`, words)
+	return chromedp.Steps(Until(fmt.Sprintf(`document.querySelector(%q) instanceof HTMLInputElement`, selector)), chromedp.Focus(selector),
+		Script(fmt.Sprintf(`document.querySelector(%q).select()`, selector)), chromedp.SendKeys(selector, words), Until(fits), Script(fits+`.dispatchEvent(new MouseEvent("mousedown", {bubbles: true, cancelable: true}))`))
 }

@@ -40,7 +40,7 @@ type shot struct {
 	dark, narrow    bool
 }
 
-func shots(untidy string) []shot {
+func shots() []shot {
 	fillIn := []browser.Action{
 		chromedp.SendKeys("#blank-area", "Mill Lane and Ferry Row"),
 		chromedp.SendKeys("#blank-hours", "6"),
@@ -50,25 +50,33 @@ func shots(untidy string) []shot {
 		browser.See("rolling boil"),
 	}
 	return []shot{
-		{name: "setup", who: "curator", path: "/setup", sign: browser.Says("What is it called?"), do: []browser.Action{browser.Press("Save"), browser.See("Another facet")}},
 		{name: "shelf", who: "reader", path: "/", sign: browser.Says("your department")},
 		{name: "find", who: "reader", path: `/?q=water+back&department=customer-care`, sign: browser.Says("for “water back”"),
 			do: []browser.Action{chromedp.Focus("[data-result]")}},
 		{name: "entry", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), do: fillIn},
-		{name: "entry-dark", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), do: fillIn, dark: true},
+		{name: "style", who: "reader", path: "/entries/plain-river/voice", sign: browser.Says("In plain words"), dark: true, do: []browser.Action{
+			browser.Paste("#beside", "Your water is off until six. It is anticipated that reinstatement of the carriageway will be undertaken by contractors. Fill a jug before we start. We don’t knock twice! Call us if it is brown."), browser.Press("Compare"), browser.See("What stands out most")}},
 		{name: "entry-narrow", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), narrow: true},
-		{name: "labels", who: "curator", path: "/settings/labels", sign: browser.Says("Another facet")},
-		{name: "similar", who: "curator", path: "/stocktake/similar", sign: browser.Says("Passages that could be snippets")},
-		{name: "record", who: "curator", path: "/stocktake/record", sign: browser.Says("set-starter"), do: []browser.Action{browser.Press("Verify"), browser.See("records hold")}},
-		{name: "news", who: "contributor", path: "/desk", sign: browser.Says("Waiting"), do: []browser.Action{browser.Press("News (2)"), browser.See("What I follow")}},
+		{name: "register", who: "curator", path: "/settings/register", sign: browser.Says("Nearly at the cap")},
+		{name: "layouts", who: "curator", path: "/settings/layouts?of=sluice-desk", sign: browser.Says("What it makes of an entry"), do: []browser.Action{browser.Pick(`[aria-label="An entry to try it on"]`, "Notice of a burst"), browser.See("of 4,000 characters")}},
+		{name: "boxes", who: "reader", path: "/entries/priority-list-letter", sign: browser.Says("Sluice Desk"), do: []browser.Action{
+			browser.Until(`[...document.querySelectorAll("#sheet-of-audience option")].some((o) => o.value === "farm-customers")`), browser.Choose("#sheet-of-audience", "farm-customers"), browser.Choose("#for-application", "sluice-desk"),
+			browser.Type("#blank-reason", "Planned work in Mill Lane on 14 March"), browser.See("Planned work in Mill Lane on 14 March")}},
+		{name: "sheet", who: "contributor", path: "/entries/holiday-parks/edit", sign: browser.Says("gone on to version 2"), do: []browser.Action{browser.Press("Answer version 2"), browser.See("5 of 7 answered"), browser.Press("One by one"), browser.See("question 6 of 7"), browser.See("saved a moment ago")}},
+		{name: "try", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Try it"), do: []browser.Action{
+			browser.Type("#blank-area", "Mill Lane"), browser.Type("#blank-hours", "6"), browser.Choose("#try-beside", "persona"),
+			browser.Script(`[...document.querySelectorAll("section[aria-labelledby=try-it] button")].find((b) => b.innerText === "Ask").click()`),
+			browser.Until(`[...document.querySelectorAll("article")].filter((a) => a.innerText.includes("tokens in")).length === 2`),
+			browser.Script(`document.querySelector("section[aria-labelledby=try-it]").scrollIntoView()`)}},
+		{name: "trial", who: "contributor", path: "/entries/burst-main-notice/trials", sign: browser.Says("Is the small model good enough?"), do: []browser.Action{
+			browser.Until(`!document.body.innerText.includes("so far")`), browser.Script(`[...document.querySelectorAll("ul[aria-label=Trials] a")].at(-1).click()`), browser.See("unlikely to be chance")}},
+		{name: "compare", who: "reviewer", path: "/entries/burst-for-the-regulator/origin", sign: browser.Says("Both changed this")},
 		{name: "desk", who: "contributor", path: "/desk", sign: browser.Says("Complaint in five lines")},
 		{name: "editor", who: "contributor", path: "/entries/meter-dispute-reply/edit", sign: browser.Says("Decide") + "||" + browser.Says("As filled"),
 			do: []browser.Action{browser.See("checks pass")}},
 		{name: "review", who: "reviewer", path: "/entries/boil-water-wording/review", sign: browser.Says("Approve version 4")},
 		{name: "new-entry", who: "contributor", path: "/new", sign: browser.Says("Create draft"),
 			do: []browser.Action{browser.Paste("#text", "Tell households in [area] that their water has been back since {since}. Thank them in one sentence. Then say what to do first. Say that cloudy water is air, is safe to drink, and clears from the bottom of a glass within two minutes."), browser.See("Something like it")}},
-		{name: "import", who: "curator", path: "/stocktake/import", sign: browser.Says("Drop a file here"),
-			do: []browser.Action{browser.Upload("input[type=file]", untidy), browser.See("What the columns hold"), browser.See("Moon Base")}},
 	}
 }
 
@@ -76,16 +84,12 @@ func take(ctx context.Context, url, out, only string) error {
 	if err := os.MkdirAll(out, 0o755); err != nil {
 		return err
 	}
-	untidy, err := filepath.Abs("test/untidy/prompts.csv")
-	if err != nil {
-		return err
-	}
 	ctx, stop, err := browser.Start(ctx)
 	if err != nil {
 		return err
 	}
 	defer stop()
-	for _, s := range shots(untidy) {
+	for _, s := range shots() {
 		if only != "" && only != s.name {
 			continue
 		}

@@ -15,6 +15,8 @@ import (
 	"sync"
 	"syscall"
 	"time"
+
+	"goldshelf/internal/testdb"
 )
 
 // Program gives the path of a built program.
@@ -27,16 +29,19 @@ func Program(name string) (string, error) {
 	return path, nil
 }
 
-// Dir makes a data directory that the postgres account can reach.
+// Dir makes a data directory that the postgres account can reach, in memory if possible.
 func Dir() (dir string, remove func(), err error) {
+	root, err := testdb.Dir("goldshelf-run-")
+	return filepath.Join(root, "data"), func() { os.RemoveAll(root) }, err
+}
+
+// DiskDir is Dir on a disk, for what is measured there.
+func DiskDir() (dir string, remove func(), err error) {
 	root, err := os.MkdirTemp("/tmp", "goldshelf-run-")
-	if err != nil {
-		return "", nil, err
+	if err == nil {
+		err = os.Chmod(root, 0o755)
 	}
-	if err := os.Chmod(root, 0o755); err != nil {
-		return "", nil, err
-	}
-	return filepath.Join(root, "data"), func() { os.RemoveAll(root) }, nil
+	return filepath.Join(root, "data"), func() { os.RemoveAll(root) }, err
 }
 
 // Copy makes a data directory like another one, whose service has stopped.
