@@ -9,6 +9,8 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -188,9 +190,22 @@ func TestRowsToReplies(t *testing.T) {
 // twice begins once.
 func TestAKilledTrialGoesOn(t *testing.T) {
 	t.Parallel()
-	standIn := &models.StandIn{Latency: 0.1}
-	answering := httptest.NewServer(standIn)
+	standIn := &models.StandIn{}
+	var asks atomic.Int32
+	held := make(chan struct{}) // until it closes, no more than 200 are answered
+	letGo := sync.OnceFunc(func() { close(held) })
+	answering := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodPost && asks.Add(1) > 200 {
+			select {
+			case <-held:
+			case <-r.Context().Done():
+				return
+			}
+		}
+		standIn.ServeHTTP(w, r)
+	}))
 	t.Cleanup(answering.Close)
+	t.Cleanup(letGo)
 	dir, remove, err := run.Copy(demoDir)
 	if err != nil {
 		t.Fatal(err)
@@ -272,6 +287,7 @@ func TestAKilledTrialGoesOn(t *testing.T) {
 		t.Fatal(err)
 	}
 	asked := standIn.Calls()
+	letGo()
 	second, err := run.Serve(dir, "--demo", "--allow-connection", "127.0.0.1")
 	if err != nil {
 		t.Fatal(err)

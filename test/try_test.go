@@ -116,7 +116,7 @@ func TestTryAtTheConsole(t *testing.T) {
 	ask := browser.Script(`[...document.querySelectorAll("section[aria-labelledby=try-it] button")].find((b) => b.innerText.startsWith("Ask")).click()`)
 	w.do(ask, browser.See("area is missing"))
 	w.do(browser.Type("#blank-area", "Mill Lane"), browser.Type("#blank-hours", "6"), browser.Choose("#try-beside", "persona"), ask,
-		browser.See("Writing…"), browser.See("tokens in"), browser.Press("Mark what differs"), browser.See("no persona"), browser.Press("Show them as they are"),
+		browser.See("tokens in"), browser.Press("Mark what differs"), browser.See("no persona"), browser.Press("Show them as they are"),
 		browser.Type(`[aria-label="Ask something of no persona"]`, "Make it shorter."), chromedp.KeyEvent(kb.Enter), browser.See("Make it shorter."))
 	w.visit("/talks", "Notice of a burst main")
 	w.do(browser.Type(`[aria-label="Find in your talks"]`, "zebra"), browser.See("No talk has these words"), browser.Type(`[aria-label="Find in your talks"]`, "Mill Lane"), browser.See("3 replies"),
