@@ -125,7 +125,7 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 			t.Run(fmt.Sprintf("%s as %q", theme, who), func(t *testing.T) {
 				t.Parallel()
 				w := openWindow(t, who, size[0], size[1])
-				w.do(browser.Script(`localStorage.setItem("goldshelf.theme", JSON.stringify("` + theme + `"))`))
+				w.do(chromedp.Navigate(service.URL+"/sign-in"), browser.Script(`localStorage.setItem("goldshelf.theme", JSON.stringify("`+theme+`"))`))
 				for _, p := range pages {
 					w.keepsNobodyOut(p, string(axe))
 				}

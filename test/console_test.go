@@ -10,6 +10,7 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
+	"goldshelf/client"
 	"goldshelf/internal/demo"
 	"goldshelf/test/browser"
 )
@@ -39,13 +40,17 @@ func openBrowser(t *testing.T, url string, width, height int64) *window {
 	return w
 }
 
-// openWindowAt is openWindow at a service of its own.
+// openWindowAt is openWindow at a service of its own. The window has opened no page yet, but
+// its browser is signed in, as if somebody had been at it earlier.
 func openWindowAt(t *testing.T, url, name string, width, height int64) *window {
 	t.Helper()
 	w := openBrowser(t, url, width, height)
-	w.do(chromedp.Navigate(url + "/sign-in"))
 	if name != "" {
-		w.do(browser.Type("#name", name), browser.Type("#password", demo.Password+kb.Enter), browser.See("The shelf"))
+		c := &client.Client{Server: url}
+		if _, err := c.SignIn(t.Context(), name, demo.Password); err != nil {
+			t.Fatal(err)
+		}
+		w.do(browser.Cookie(url, "goldshelf", c.Token))
 	}
 	return w
 }
@@ -68,6 +73,7 @@ func TestStoryAtTheConsole(t *testing.T) {
 	t.Parallel()
 	const text = "Tell people in {{area}} that the fountain runs again for {{hours}} hours a day."
 	writer := openWindow(t, "contributor", 1280, 800)
+	writer.visit("/", "The shelf")
 	writer.do(
 		browser.Press("New entry"),
 		browser.Type("#title", "Fountain notice"),
@@ -167,6 +173,7 @@ func TestStoryAtTheConsole(t *testing.T) {
 func TestConflictShowsBothTexts(t *testing.T) {
 	t.Parallel()
 	writer := openWindow(t, "contributor", 1280, 800)
+	writer.visit("/", "The shelf")
 	writer.do(browser.Press("New entry"), browser.Type("#title", "Clash of two"), browser.Type("#text", "First."), browser.Press("Create draft"), browser.See("Draft of version 1"))
 	curator := openWindow(t, "curator", 1280, 800)
 	curator.visit("/entries/clash-of-two/edit", "Draft of version 1")
@@ -183,6 +190,7 @@ func TestConflictShowsBothTexts(t *testing.T) {
 func TestNoWordIsLostWithoutAConnection(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "contributor", 1280, 800)
+	w.visit("/", "The shelf")
 	w.do(browser.Press("New entry"), browser.Type("#title", "Kept words"), browser.Type("#text", "First."), browser.Press("Create draft"), browser.See("Draft of version 1"),
 		browser.Offline(true),
 		browser.Write(".cm-content", "Words without a connection."),
@@ -207,7 +215,8 @@ func TestNoWordIsLostWithoutAConnection(t *testing.T) {
 func TestSignInSaysWhatIsWrong(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "", 1280, 800)
-	w.do(browser.See("signs in as curator"), browser.Type("#name", "night-shift"), browser.Type("#password", "wrong"+kb.Enter),
+	w.visit("/sign-in", "signs in as curator")
+	w.do(browser.Type("#name", "night-shift"), browser.Type("#password", "wrong"+kb.Enter),
 		browser.See("The name or the password is wrong."))
 	w.do(chromedp.Navigate(service.URL+"/desk"), browser.Until(`location.pathname === "/sign-in"`))
 }
@@ -218,6 +227,7 @@ func TestSignInSaysWhatIsWrong(t *testing.T) {
 func TestEditorShapesAText(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "contributor", 1280, 800)
+	w.visit("/", "The shelf")
 	// The editor looks at a selection in its own time, and a save may put it back.
 	mark := func(text string) browser.Action {
 		return browser.Until(`(() => { const e = document.querySelector(".cm-content"); e.focus();
@@ -266,6 +276,7 @@ func TestEditorShapesAText(t *testing.T) {
 func TestFixBesideAFinding(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t, "contributor", 1280, 800)
+	w.visit("/", "The shelf")
 	w.do(browser.Press("New entry"), browser.Type("#title", "Mended text"), browser.Type("#text", "Sum up: {{thread}}"), browser.Press("Create draft"), browser.See("Draft of version 1"),
 		browser.PressTab("Blanks"), browser.Press("Declare it"), browser.Choose("#blank-0-type", "text"), browser.PressTab("Checks"),
 		browser.Press("Fence it"), browser.Until(`document.querySelector(".cm-content").innerText.trim() === "Sum up: \n---\n{{thread}}\n---"`),

@@ -64,7 +64,7 @@ func TestCoreStaysPure(t *testing.T) {
 // Imports run downwards only, and no use case knows another.
 func TestImportsRunDownwards(t *testing.T) {
 	t.Parallel()
-	cases := []string{"audit", "connections", "desk", "gather", "history", "labels", "lifecycle", "notify", "ownership", "people", "pictures", "register", "reports", "settings", "sheets", "shelf", "similar", "talks", "trials", "voices", "writing"}
+	cases := []string{"audit", "connections", "desk", "gather", "history", "labels", "lifecycle", "notify", "ownership", "people", "pictures", "register", "relays", "reports", "settings", "sheets", "shelf", "similar", "talks", "trials", "voices", "writing"}
 	useCase := map[string]bool{}
 	for _, name := range cases {
 		useCase[name] = true
@@ -86,7 +86,7 @@ func TestImportsRunDownwards(t *testing.T) {
 	below["documents"], below["voices"] = []string{}, append(below["voices"], "documents")
 	below["service"] = append(below["service"], "documents")
 	below["notify"] = append(below["notify"], "channel")
-	for _, name := range []string{"connections", "talks", "trials"} {
+	for _, name := range []string{"connections", "relays", "talks", "trials"} {
 		below[name] = append(below[name], "asking", "models")
 	}
 

@@ -4,6 +4,7 @@ package bundle
 
 import (
 	"errors"
+	"math"
 	"strconv"
 	"strings"
 
@@ -300,6 +301,19 @@ func (h *header) number(n ast.Node, at string) *float64 {
 	return &v
 }
 
+// whole is a number without fractions.
+func (h *header) whole(n ast.Node, at string) int {
+	f := h.number(n, at)
+	if f == nil {
+		return 0
+	}
+	if *f != math.Trunc(*f) || math.Abs(*f) > 1e9 {
+		h.add(n, at, "number", "this is a whole number")
+		return 0
+	}
+	return int(*f)
+}
+
 func (h *header) value(n ast.Node, at string) fill.Value {
 	if _, isList := n.(*ast.SequenceNode); isList {
 		return fill.List(h.list(n, at)...)
@@ -324,6 +338,9 @@ func (h *header) blank(n ast.Node, at string) (b fill.Blank) {
 func (h *header) step(n ast.Node, at string) (s entry.Step) {
 	h.fields(n, at, map[string]func(ast.Node, string){
 		"name": h.into(&s.Name), "use": h.into(&s.Use), "model": h.into(&s.Model),
+		"temperature": func(n ast.Node, at string) { s.Temperature = h.number(n, at) },
+		"max_tokens":  func(n ast.Node, at string) { s.MaxTokens = h.whole(n, at) },
+		"within":      func(n ast.Node, at string) { s.Within = h.whole(n, at) },
 		"with": func(n ast.Node, at string) {
 			s.With = map[string]string{}
 			h.each(n, at, func(name string, n ast.Node, at string) { s.With[name] = h.text(n, at) })

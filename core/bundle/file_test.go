@@ -81,6 +81,40 @@ func TestReadWrite(t *testing.T) {
 }
 
 // What a person has written by hand comes back as they wrote it.
+func TestStepsComeBack(t *testing.T) {
+	t.Parallel()
+	const relay = `---
+kind: relay
+title: Comparison
+steps:
+  - name: facts
+    use: tender-facts@2
+    with:
+      tender: "{{tender}}"
+    model: heron-2
+    temperature: 0.2
+    max_tokens: 800
+    within: 60
+  - name: plain
+    use: plain-words
+    over:
+      step: facts
+      sections: all
+---
+Notes.
+`
+	f, err := Read([]byte(relay))
+	if err != nil || len(f.Steps) != 2 || *f.Steps[0].Temperature != 0.2 || f.Steps[0].MaxTokens != 800 || f.Steps[0].Within != 60 {
+		t.Fatalf("%+v, %v", f.Steps, err)
+	}
+	if got := string(File{Content: f.Content}.Bytes()); got != relay {
+		t.Errorf("got\n%s", got)
+	}
+	if _, err := Read([]byte(strings.Replace(relay, "within: 60", "within: 6.5", 1))); err == nil || !strings.Contains(err.Error(), "whole number") {
+		t.Errorf("half a second: %v", err)
+	}
+}
+
 func TestHandWrittenHeadersComeBack(t *testing.T) {
 	t.Parallel()
 	for _, src := range []string{

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
 	"goldshelf/core/fill"
@@ -157,6 +158,15 @@ func (w *writer) steps(f File) {
 			}
 		}
 		w.field(2, "model", s.Model)
+		if s.Temperature != nil {
+			w.line(2, "temperature: "+fill.Decimal(*s.Temperature))
+		}
+		if s.MaxTokens != 0 {
+			w.line(2, "max_tokens: "+strconv.Itoa(s.MaxTokens))
+		}
+		if s.Within != 0 {
+			w.line(2, "within: "+strconv.Itoa(s.Within))
+		}
 		if s.Over != nil {
 			w.line(2, "over:")
 			w.field(3, "step", s.Over.Step)

@@ -115,6 +115,37 @@ func TestFields(t *testing.T) {
 	}
 }
 
+func TestStepsThatDiffer(t *testing.T) {
+	t.Parallel()
+	relay := func(steps ...entry.Step) entry.Content { return entry.Content{Steps: steps} }
+	half := 0.5
+	facts := entry.Step{Name: "facts", Use: "tender-facts", With: map[string]string{"tender": "{{tender}}"}, Temperature: &half}
+	plain := entry.Step{Name: "plain", Use: "plain-words", Over: &entry.Over{Step: "facts", Sections: "all"}}
+	first := plain
+	first.Over = &entry.Over{Step: "facts", Sections: "first"}
+	again := half
+	sameFacts := facts
+	sameFacts.Temperature = &again
+	for name, c := range map[string]struct {
+		old, now entry.Content
+		want     string
+	}{
+		"the same":      {relay(facts, plain), relay(sameFacts, entry.Step{Name: "plain", Use: "plain-words", Over: &entry.Over{Step: "facts", Sections: "all"}}), ""},
+		"none":          {relay(), entry.Content{Steps: []entry.Step{}}, ""},
+		"new and gone":  {relay(facts), relay(plain), "/steps/0 step plain, which uses plain-words, is new; /steps step facts is gone"},
+		"another":       {relay(facts, plain), relay(facts, first), "/steps/1 step plain is another"},
+		"another order": {relay(facts, plain), relay(plain, facts), "/steps the steps stand in another order"},
+	} {
+		var got []string
+		for _, f := range Fields(c.old, c.now) {
+			got = append(got, f.Field+" "+f.Says)
+		}
+		if said := strings.Join(got, "; "); said != c.want {
+			t.Errorf("%s: %q", name, said)
+		}
+	}
+}
+
 // Taking what is not removed gives the new text's lines, and what is not added
 // the old one's.
 func FuzzTexts(f *testing.F) {

@@ -3,6 +3,7 @@ package change
 import (
 	"fmt"
 	"maps"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -38,12 +39,35 @@ func Fields(old, now entry.Content) []Field {
 	c.text("/set", "question set", old.Set, now.Set)
 	c.answers(old.Answers, now.Answers)
 	c.blanks(old.Blanks, now.Blanks)
-	if fmt.Sprint(old.Steps) != fmt.Sprint(now.Steps) {
-		c.add("/steps", "the steps are others")
-	}
+	c.steps(old.Steps, now.Steps)
 	c.list("/pictures", "pictures", shown(old.Pictures), shown(now.Pictures))
 	c.source(old.Source, now.Source)
 	return c.all
+}
+
+// steps says which steps are new, gone or others, and whether only their order is.
+func (c *fields) steps(old, now []entry.Step) {
+	named := func(all []entry.Step, name string) int {
+		return slices.IndexFunc(all, func(s entry.Step) bool { return s.Name == name })
+	}
+	same := len(c.all)
+	for i, s := range now {
+		at := problem.Pointer("steps", i)
+		switch was := named(old, s.Name); {
+		case was < 0:
+			c.add(at, "step %s, which uses %s, is new", s.Name, s.Use)
+		case !reflect.DeepEqual(old[was], s):
+			c.add(at, "step %s is another", s.Name)
+		}
+	}
+	for _, s := range old {
+		if named(now, s.Name) < 0 {
+			c.add("/steps", "step %s is gone", s.Name)
+		}
+	}
+	if len(c.all) == same && !reflect.DeepEqual(old, now) && len(old)+len(now) > 0 {
+		c.add("/steps", "the steps stand in another order")
+	}
 }
 
 type fields struct{ all []Field }

@@ -8,6 +8,7 @@ import (
 	"maps"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -91,7 +92,11 @@ type Step struct {
 	Use   string            `json:"use"`
 	With  map[string]string `json:"with,omitempty"`
 	Model string            `json:"model,omitempty"`
-	Over  *Over             `json:"over,omitempty"`
+	// Temperature (0 to 2) and MaxTokens of the reply are the model's own where they are not said.
+	Temperature *float64 `json:"temperature,omitempty"`
+	MaxTokens   int      `json:"max_tokens,omitempty"`
+	Within      int      `json:"within,omitempty"` // seconds for the whole reply; 0 for as long as its connection waits
+	Over        *Over    `json:"over,omitempty"`
 }
 
 // Over has a step run once for each section of an earlier step's reply.
@@ -460,4 +465,18 @@ func (c Content) pictureProblems(found *problem.List) {
 			found.Add(at+"/alt", "size", "what picture %d shows is said in %d characters; there are at most %d", i+1, n, mostAlt)
 		}
 	}
+}
+
+// ParseRef reads which version of an entry is meant: slug, or slug@3. What names no version
+// is given as a slug, and false.
+func ParseRef(text string) (fill.Ref, bool) {
+	slug, digits, pinned := strings.Cut(text, "@")
+	if !pinned {
+		return fill.Ref{Entry: slug}, slug != ""
+	}
+	n, err := strconv.Atoi(digits)
+	if slug == "" || err != nil || strconv.Itoa(n) != digits || n < 1 || n > MaxVersion {
+		return fill.Ref{Entry: text}, false
+	}
+	return fill.Ref{Entry: slug, Version: n}, true
 }

@@ -201,3 +201,17 @@ func TestEveryKindHasItsWords(t *testing.T) {
 		}
 	}
 }
+
+func TestParseRef(t *testing.T) {
+	t.Parallel()
+	for text, want := range map[string]fill.Ref{"notice": {Entry: "notice"}, "notice@3": {Entry: "notice", Version: 3}} {
+		if got, ok := ParseRef(text); !ok || got != want {
+			t.Errorf("%s: %v, %v", text, got, ok)
+		}
+	}
+	for _, text := range []string{"", "@3", "notice@", "notice@0", "notice@03", "notice@-1", "notice@1e3", "notice@99999999999"} {
+		if got, ok := ParseRef(text); ok || got.Version != 0 {
+			t.Errorf("%s: %v", text, got)
+		}
+	}
+}

@@ -161,6 +161,10 @@ func (c *compiler) nodes(sc *scope, nodes []Node) {
 		case *Fact:
 			c.fact(sc, n)
 		case *Earlier:
+			if sc.src.Step {
+				c.earlier(sc, n)
+				continue
+			}
 			c.report(sc, n.pos, "from", "from %s stands for a step of a relay, and this text is in none; use a blank here and give it the step's result in the relay", n.Step)
 		}
 	}
@@ -189,6 +193,15 @@ func (c *compiler) hole(sc *scope, n *Hole) {
 		dflt.Blank, dflt.Default = s.blank.Name, true
 	}
 	c.emit(op{kind: opHole, slot: i, text: n.Or, hasOr: n.HasOr, from: c.from(from), dflt: c.from(dflt), and: andIn(sc.src.Language)})
+}
+
+// earlier puts the reply of an earlier step in place: a value of any length.
+func (c *compiler) earlier(sc *scope, n *Earlier) {
+	i := c.resolve(sc, EarlierName(n.Step), n.pos)
+	c.form.slots[i].blank.Type, c.form.slots[i].declared = LongText, true
+	c.need(i)
+	from := From{Entry: sc.src.Entry, Version: sc.src.Version, Blank: c.form.slots[i].blank.Name}
+	c.emit(op{kind: opHole, slot: i, from: c.from(from), dflt: c.from(from)})
 }
 
 // need records that a mark cannot do without the slot's value, unless the

@@ -74,7 +74,14 @@ type Source struct {
 	// Of what is no sheet, or has no question set, both are nil.
 	Answers map[string]Value
 	Asks    []string
+	// Step says that the text is what a step of a relay is given: replies of earlier steps
+	// may stand in it, as values called as [EarlierName] says.
+	Step bool
 }
+
+// EarlierName is what the value is called that the reply of a relay's step is given as. No
+// blank can be called so.
+func EarlierName(step string) string { return "from " + step }
 
 // Field names used in problems.
 const (

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"goldshelf/core/blocks"
+	"goldshelf/core/endpoint"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
@@ -17,7 +18,13 @@ import (
 const (
 	MostSteps    = 20
 	MostSections = 50
+	MostSeconds  = 3600 // for one reply
 )
+
+// Settings are those that a step asks its model with.
+func Settings(s entry.Step) endpoint.Settings {
+	return endpoint.Settings{Temperature: s.Temperature, MaxTokens: s.MaxTokens}
+}
 
 var named = regexp.MustCompile(`^[a-z][a-z0-9_]{0,39}$`)
 
@@ -74,6 +81,13 @@ func Order(steps []entry.Step) ([][]int, error) {
 				continue
 			}
 			needs[i] = append(needs[i], from)
+		}
+		for _, p := range Settings(s).Problems() {
+			p.Field, p.Message = problem.Pointer("steps", i)+p.Field, s.Name+": "+p.Message
+			wrong = append(wrong, p)
+		}
+		if s.Within < 0 || s.Within > MostSeconds {
+			wrong.Add(problem.Pointer("steps", i, "within"), "range", "%s is waited for %d seconds; that is 1 to 3,600", s.Name, s.Within)
 		}
 		if s.Over != nil && strings.TrimSpace(s.Over.Sections) == "" {
 			wrong.Add(problem.Pointer("steps", i, "over", "sections"), "required", "say which sections %s goes over: all, first, last, or a heading", s.Name)

@@ -25,7 +25,10 @@ func ReadSet(data []byte) (Set, error) {
 	if bad := problem.Text("", text); bad != nil {
 		return s, bad
 	}
-	if err := strict.YAML(text); err != nil {
+	if err := strict.FromYAML(text, &s); err != nil {
+		if list, is := err.(problem.List); is {
+			return s, list
+		}
 		p := problem.Problem{Code: "yaml", Message: "the question set cannot be read: " + err.Error()}
 		var bad *strict.Unreadable
 		if errors.As(err, &bad) {
@@ -33,30 +36,7 @@ func ReadSet(data []byte) (Set, error) {
 		}
 		return s, problem.List{p}
 	}
-	asJSON, err := yaml.YAMLToJSON([]byte(text))
-	if err != nil {
-		return s, problem.List{unreadable(err)}
-	}
-	if err := strict.JSON(asJSON, &s); err != nil {
-		if list, is := err.(problem.List); is {
-			return s, list
-		}
-		return s, problem.List{{Code: "yaml", Message: "the question set cannot be read: " + err.Error()}}
-	}
 	return s, s.Problems().Err()
-}
-
-// unreadable turns what the parser says into a problem with its place.
-func unreadable(err error) problem.Problem {
-	p := problem.Problem{Code: "yaml", Message: "the question set cannot be read: " + err.Error()}
-	var placed yaml.Error
-	if errors.As(err, &placed) {
-		p.Message = "the question set cannot be read: " + placed.GetMessage()
-		if at := placed.GetToken(); at != nil && at.Position != nil {
-			p.Line, p.Column = at.Position.Line, at.Position.Column
-		}
-	}
-	return p
 }
 
 // YAML writes the set as a file that ReadSet reads, without its version.

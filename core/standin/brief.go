@@ -24,9 +24,10 @@ const (
 	asTable  // with names as columns
 	never    // says text
 	endsWith // text
+	under    // headings, that are its names
 )
 
-func (k ruleKind) isForm() bool { return k == listOf || k == asJSON || k == asTable }
+func (k ruleKind) isForm() bool { return k == listOf || k == asJSON || k == asTable || k == under }
 
 // rule is something that a text asks of the reply.
 type rule struct {
@@ -69,6 +70,7 @@ var (
 	plainList      = regexp.MustCompile(`(?i)\b(?:as|in|into|make|write|of) (?:a |one )?(?:bulleted |numbered |plain |short )?list\b|\blist (?:every|each|all|the)\b`)
 	jsonRule       = regexp.MustCompile(`(?i)\b(?:as|in|of|only|valid|one)\s+(?:a |an )?JSON\b([^\n]*)`)
 	tableRule      = regexp.MustCompile(`(?i)\b(?:as|in|into|make|draw|of) (?:an? |one )?(?:markdown |small |plain )?table\b([^\n]*)`)
+	headingRule    = regexp.MustCompile(`(?i)\bheadings?\b[^\n]*`)
 	neverRule      = regexp.MustCompile(`(?i)(?:\bnever\b|\bavoid\b|\bdo not (?:say|write|use)\b)[^\n.]*`)
 	quoted         = regexp.MustCompile(`["“]([^"”\n]{2,80})["”]`)
 	endRule        = regexp.MustCompile(`(?i)\b(?:end|close|finish) with (?:this|the)(?: line| sentence| words)?(?::| below:)\s*([^\n]+)`)
@@ -216,6 +218,15 @@ func rulesOf(text, lower string) (all []rule) {
 		}
 		if found := form.pattern.FindStringSubmatchIndex(text); found != nil {
 			all = append(all, rule{kind: form.kind, at: found[0], names: namesIn(text[found[2]:found[3]])})
+		}
+	}
+	for _, found := range around(headingRule, text, lower, []string{"heading"}, 1) {
+		var names []string
+		for _, q := range quoted.FindAllStringSubmatch(text[found[0]:found[1]], 10) {
+			names = append(names, q[1])
+		}
+		if names != nil {
+			all = append(all, rule{kind: under, at: found[0], names: names})
 		}
 	}
 	for _, found := range around(neverRule, text, lower, []string{"never", "avoid", "do not "}, 20) {

@@ -145,7 +145,25 @@ func (w *writer) write() string {
 	if rule, kept := w.rule(asTable); rule != nil {
 		return w.table(rule, kept)
 	}
+	if rule, kept := w.rule(under); rule != nil {
+		return w.ended(w.sections(rule.names, kept))
+	}
 	return w.prose()
+}
+
+// sections writes under headings; where that is not kept, the last one is left out.
+func (w *writer) sections(headings []string, kept bool) string {
+	const each = 3 // sentences
+	sentences := w.padded(w.slipped(w.sentences()), each*len(headings))
+	var all []string
+	for i, h := range headings {
+		text := strings.Join(sentences[i*each:(i+1)*each], " ")
+		if kept || i < len(headings)-1 {
+			text = "## " + h + "\n\n" + text
+		}
+		all = append(all, text)
+	}
+	return strings.Join(all, "\n\n")
 }
 
 // rule gives the first rule of a kind, and whether it is kept.

@@ -74,6 +74,10 @@ func TestHabits(t *testing.T) {
 	short := func(text string) bool { return check.Words(text) <= 60 }
 	ends := func(text string) bool { return strings.HasSuffix(text, "Call 0900 555 0100.") }
 	isJSON := func(text string) bool { return json.Valid([]byte(text)) }
+	const sections = "Write about the tender, under the headings \"What was found\" and \"What to do\"."
+	underBoth := func(text string) bool {
+		return strings.HasPrefix(text, "## What was found\n\n") && strings.Contains(text, "\n\n## What to do\n\n")
+	}
 	const form = "Sum up the bids of the tender as JSON with the keys price and delivery."
 	for _, c := range []struct {
 		name, model, text string
@@ -86,6 +90,8 @@ func TestHabits(t *testing.T) {
 		{"drops what comes last", "marsh-local", "Write about the burst main in Mill Lane. End with this line: Call us.", func(s string) bool { return strings.HasSuffix(s, "Call us.") }, 0.69, 0.82},
 		{"makes JSON", "osprey-70", form, isJSON, 0.97, 1},
 		{"talks around it", "heron-2-mini", form, isJSON, 0.68, 0.82},
+		{"writes under headings", "heron-2", sections, underBoth, 0.88, 0.98},
+		{"leaves one out", "heron-2-mini", sections, underBoth, 0.68, 0.82},
 		{"makes up a number", "heron-2-mini", notice, func(s string) bool { return strings.Contains(s, "homes have noticed") }, 0.05, 0.12},
 		{"makes up none", "heron-2", notice, func(s string) bool { return strings.Contains(s, "homes have noticed") }, 0, 0},
 		{"is stiff by itself", "osprey-70", "Write about the meter reading.", func(s string) bool {

@@ -1,8 +1,10 @@
 package strict
 
 import (
+	"errors"
 	"fmt"
 
+	"github.com/goccy/go-yaml"
 	"github.com/goccy/go-yaml/lexer"
 	"github.com/goccy/go-yaml/token"
 )
@@ -50,4 +52,25 @@ func YAML(text string) error {
 		}
 	}
 	return nil
+}
+
+// FromYAML reads a YAML text into a value as [JSON] reads JSON, which is YAML too. Its error
+// is a [problem.List] or an [Unreadable].
+func FromYAML(text string, into any) error {
+	if err := YAML(text); err != nil {
+		return err
+	}
+	asJSON, err := yaml.YAMLToJSON([]byte(text))
+	var placed yaml.Error
+	if errors.As(err, &placed) {
+		bad := &Unreadable{Line: 1, Column: 1, Why: placed.GetMessage()}
+		if at := placed.GetToken(); at != nil && at.Position != nil {
+			bad.Line, bad.Column = at.Position.Line, at.Position.Column
+		}
+		return bad
+	}
+	if err != nil {
+		return &Unreadable{Line: 1, Column: 1, Why: err.Error()}
+	}
+	return JSON(asJSON, into)
 }

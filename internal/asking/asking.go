@@ -189,6 +189,9 @@ func (a *Asking) reply(ctx context.Context, due Due, l *liveReply) (models.Answe
 		return models.Answer{}, err
 	}
 	r := due.row
+	if own := time.Duration(r.Sent.V.Within) * time.Second; own > 0 {
+		e.FirstWithin, e.WholeWithin = min(e.FirstWithin, own), min(e.WholeWithin, own)
+	}
 	if r.Seed != nil {
 		r.Sent.V.Settings.Seed = r.Seed
 	}

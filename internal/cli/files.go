@@ -15,14 +15,7 @@ func (a *app) readYAML(file string, into any) error {
 	if err != nil {
 		return err
 	}
-	if err := strict.YAML(string(data)); err != nil {
-		return fmt.Errorf("%s: %w", file, err)
-	}
-	asJSON, err := yaml.YAMLToJSON(data)
-	if err != nil {
-		return fmt.Errorf("%s: %w", file, err)
-	}
-	if err := strict.JSON(asJSON, into); err != nil {
+	if err := strict.FromYAML(string(data), into); err != nil {
 		return fmt.Errorf("%s: %w", file, err)
 	}
 	return nil

@@ -15,6 +15,7 @@ import (
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/notify"
 	"goldshelf/internal/people"
+	"goldshelf/internal/relays"
 	"goldshelf/internal/shelf"
 	"goldshelf/internal/store"
 	"goldshelf/internal/trials"
@@ -80,6 +81,17 @@ func TrialReplies(t *trials.Service) *Job {
 	return New("replies of trials", everySecond, func(ctx context.Context) error {
 		for {
 			if n, err := t.Look(ctx); err != nil || n == 0 {
+				return err
+			}
+		}
+	})
+}
+
+// Relays has the steps of relays be asked that wait for others.
+func Relays(r *relays.Service) *Job {
+	return New("relays", everySecond, func(ctx context.Context) error {
+		for {
+			if n, err := r.GoOn(ctx); err != nil || n == 0 {
 				return err
 			}
 		}
@@ -209,6 +221,9 @@ func Clean(ctx context.Context, db *work.DB) error {
 			return err
 		}
 		if err := u.DropTalks(u.Now().Add(-talksLast)); err != nil {
+			return err
+		}
+		if err := u.DropRuns(u.Now().Add(-talksLast)); err != nil {
 			return err
 		}
 		if err := u.DropPrivateTrials(u.Now().Add(-rowsLast)); err != nil {

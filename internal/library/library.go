@@ -20,6 +20,7 @@ import (
 	"goldshelf/internal/people"
 	"goldshelf/internal/pictures"
 	"goldshelf/internal/register"
+	"goldshelf/internal/relays"
 	"goldshelf/internal/reports"
 	"goldshelf/internal/settings"
 	"goldshelf/internal/sheets"
@@ -51,6 +52,7 @@ type Library struct {
 	People    *people.Service
 	Pictures  *pictures.Service
 	Register  *register.Service
+	Relays    *relays.Service
 	Reports   *reports.Service
 	Settings  *settings.Service
 	Sheets    *sheets.Service
@@ -80,7 +82,7 @@ func New(db *store.DB, clock func() time.Time, out Outside) *Library {
 	return &Library{
 		DB: d, Index: x, Asking: ask, Audit: audit.New(d), Connect: connections.New(d, ask), Desk: desk.New(d), Gather: gather.New(d), History: history.New(d), Labels: labels.New(d),
 		Lifecycle: lifecycle.New(d), Notify: notify.New(d, out.Channels), Ownership: ownership.New(d), People: people.New(d),
-		Pictures: pictures.New(d), Register: register.New(d), Reports: reports.New(d), Settings: settings.New(d), Sheets: sheets.New(d),
+		Pictures: pictures.New(d), Register: register.New(d), Relays: relays.New(d, t, ask), Reports: reports.New(d), Settings: settings.New(d), Sheets: sheets.New(d),
 		Shelf: shelf.New(d, t, x), Similar: similar.New(d), Talks: talks.New(d, t, ask), Trials: trials.New(d, t, styles, ask), Voices: voices.New(d, styles), Writing: writing.New(d),
 	}
 }

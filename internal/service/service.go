@@ -283,8 +283,12 @@ func startJobs(ctx context.Context, o Options, lib *library.Library) (stop func(
 	replies := jobs.Replies(lib.Asking, o.Log)
 	lib.Asking.OnAsk(replies.Wake)
 	looked := jobs.TrialReplies(lib.Trials)
-	lib.Asking.OnKept(looked.Wake)
-	all := []*jobs.Job{jobs.Publications(lib.Lifecycle), deliveries, replies, jobs.HeldReplies(lib.Asking), looked, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index),
+	relays := jobs.Relays(lib.Relays)
+	lib.Asking.OnKept(func() {
+		looked.Wake()
+		relays.Wake()
+	})
+	all := []*jobs.Job{jobs.Publications(lib.Lifecycle), deliveries, replies, jobs.HeldReplies(lib.Asking), looked, relays, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index),
 		jobs.Uses(lib.Shelf, o.Log), jobs.Figures(lib.Shelf), jobs.CleanUp(lib.DB)}
 	if o.Demo {
 		all = append(all, jobs.Demo(demo.Trials(lib)))

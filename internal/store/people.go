@@ -18,9 +18,11 @@ type Person struct {
 	AwayUntil *time.Time `db:"away_until"`
 }
 
-const personByName = `
+const personColumns = `
 select id, name, full_name, department, role, password, active, away_from, away_until
-from people
+from people`
+
+const personByName = personColumns + `
 where name = $1`
 
 // PersonByName gives the person with a sign-in name, or ErrNotFound.
@@ -28,9 +30,13 @@ func (r Reader) PersonByName(name string) (p Person, err error) {
 	return p, r.get(&p, personByName, name)
 }
 
-const people = `
-select id, name, full_name, department, role, password, active, away_from, away_until
-from people
+const personByID = personColumns + `
+where id = $1`
+
+// PersonByID gives somebody, or ErrNotFound.
+func (r Reader) PersonByID(id int64) (p Person, err error) { return p, r.get(&p, personByID, id) }
+
+const people = personColumns + `
 order by id`
 
 // People gives everyone, in the order in which they were added.

@@ -126,6 +126,7 @@ func (tx Tx) DropTalk(id string) error {
 type Sent struct {
 	Messages []endpoint.ModelMessage `json:"messages"`
 	Settings endpoint.Settings       `json:"settings"`
+	Within   int                     `json:"within,omitempty"` // seconds for the whole reply; 0 for as long as its connection waits
 }
 
 // The states of a reply.

@@ -69,7 +69,7 @@ func talkOf(r store.Reader, by work.Caller, id string) (api.Talk, error) {
 	}
 	all, err := r.Replies(id)
 	for _, p := range all {
-		out.Replies = append(out.Replies, shown(p))
+		out.Replies = append(out.Replies, asking.Shown(p))
 	}
 	out.Differences = differences(out.Replies)
 	return out, err
@@ -89,16 +89,6 @@ func differences(replies []api.TalkReply) (all []api.TurnDifference) {
 
 func noTalk() error  { return work.MissingF("you have no such talk; goldshelf talks lists yours") }
 func noReply() error { return work.MissingF("no talk of yours has such a reply") }
-
-func shown(p store.Reply) api.TalkReply {
-	return api.TalkReply{
-		ID: p.ID, Talk: p.Talk, Turn: p.Turn, Place: p.Place, Title: p.Title, Model: p.Model,
-		Messages: append([]endpoint.ModelMessage{}, p.Sent.V.Messages...), Settings: p.Sent.V.Settings, Used: append([]fill.Ref{}, p.Used.V...),
-		State: p.State, Attempts: p.Attempts, Text: p.Text, Reason: p.Reason, Problem: p.Problem,
-		Tokens: endpoint.Tokens{In: p.TokensIn, Out: p.TokensOut}, Cost: p.Cost, FirstMS: p.FirstMS, WholeMS: p.WholeMS,
-		AskedAt: p.AskedAt.UTC(), EndedAt: texts.UTC(p.EndedAt),
-	}
-}
 
 // isID says whether a text can be an id at all.
 func isID(id string) bool { return uuid.Validate(id) == nil && len(id) == 36 }
@@ -147,7 +137,7 @@ func (s *Service) Reply(ctx context.Context, by work.Caller, id string) (api.Tal
 	}
 	return see(ctx, s, by, func(v work.View) (api.TalkReply, error) {
 		p, err := v.Reply(id)
-		return shown(p), work.Found(err, noReply())
+		return asking.Shown(p), work.Found(err, noReply())
 	})
 }
 
@@ -163,7 +153,7 @@ func (s *Service) Watch(ctx context.Context, by work.Caller, id string, at int, 
 			return p, work.Found(err, noReply())
 		})
 	}, func(p asking.Piece) error { return piece(api.ReplyPiece{At: p.At, Text: p.Text}) })
-	return shown(p), err
+	return asking.Shown(p), err
 }
 
 // FollowUp goes on with a talk after one of its replies.
@@ -257,7 +247,7 @@ func (s *Service) Stop(ctx context.Context, by work.Caller, id string) (api.Talk
 			return api.TalkReply{}, err
 		}
 		p, err := u.Reply(id) // one that had ended stays as it is
-		return shown(p), work.Found(err, noReply())
+		return asking.Shown(p), work.Found(err, noReply())
 	})
 }
 

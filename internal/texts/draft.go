@@ -51,7 +51,8 @@ func Mentions(c entry.Content) []store.Mention {
 		all = append(all, store.Mention{How: "sheet", Slug: s})
 	}
 	for _, s := range c.Steps {
-		all = append(all, store.Mention{How: "step", Slug: s.Use})
+		ref, _ := entry.ParseRef(s.Use) // checks tell of one that names nothing
+		all = append(all, store.Mention{How: "step", Slug: ref.Entry, Number: ref.Version})
 	}
 	return all
 }

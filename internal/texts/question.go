@@ -2,7 +2,6 @@ package texts
 
 import (
 	"context"
-	"strconv"
 	"strings"
 
 	"goldshelf/core/endpoint"
@@ -23,8 +22,9 @@ type Question struct {
 // Asked is what a question has become.
 type Asked struct {
 	Composed
-	Entry store.Entry
-	Text  entry.Digest // of the entry's own version
+	Entry   store.Entry
+	Content entry.Content // of the entry's own version
+	Text    entry.Digest  // the same
 }
 
 // Ask composes a question. Its error is what [Texts.OnShelf] returns, or a [work.Missing]
@@ -59,7 +59,8 @@ func (t *Texts) Ask(ctx context.Context, by work.Caller, q Question) (a Asked, e
 				return a, err
 			}
 		}
-		a.Text = version.Content().Digest()
+		a.Content = version.Content()
+		a.Text = a.Content.Digest()
 		return a, nil
 	})
 }
@@ -97,16 +98,13 @@ func (a Asked) Own(values fill.Values) fill.Values {
 // ParseRef reads which version of an entry is meant: slug, or slug@3. What is wrong is at a
 // field.
 func ParseRef(field, ref string) (slug string, number int, err error) {
-	slug, digits, pinned := strings.Cut(ref, "@")
-	if slug == "" {
+	if ref == "" {
 		return "", 0, work.Wrong(field, "required", "say which entry is meant")
 	}
-	if !pinned {
-		return slug, 0, nil
-	}
-	number, err = strconv.Atoi(digits)
-	if err != nil || strconv.Itoa(number) != digits || number < 1 || number > entry.MaxVersion {
+	read, ok := entry.ParseRef(ref)
+	if !ok {
+		slug, _, _ := strings.Cut(ref, "@")
 		return "", 0, work.Wrong(field, "version", "%.80q names no version; write %.64s@3", ref, slug)
 	}
-	return slug, number, nil
+	return read.Entry, read.Version, nil
 }

@@ -78,7 +78,7 @@ func Do(ctx context.Context, actions ...Action) error {
 
 // step takes one action, and waits no longer than any page should take.
 func step(ctx context.Context, a Action) error {
-	ctx, cancel := context.WithTimeout(ctx, 20*time.Second)
+	ctx, cancel := context.WithTimeout(ctx, patience+20*time.Second)
 	defer cancel()
 	return chromedp.Do(ctx, a)
 }
@@ -117,15 +117,22 @@ type offlineParams struct {
 	network.EmulateNetworkConditionsByRuleParams
 }
 
-// Until waits, fifteen seconds at most, for an expression to hold on the page.
+// patience is how long a page may take for what it is asked: much longer than it should, for
+// the machine may have other things to do.
+const patience = 40 * time.Second
+
+// Until waits for an expression to hold on the page.
 func Until(expression string) Action {
 	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
 		var err error
 		var holds bool
-		for deadline := time.Now().Add(15 * time.Second); time.Now().Before(deadline); time.Sleep(30 * time.Millisecond) {
+		for deadline := time.Now().Add(patience); time.Now().Before(deadline); {
+			asked := time.Now()
 			if holds, err = chromedp.Evaluate[bool]("Boolean("+expression+")")(ctx, t); holds {
 				return nil
 			}
+			// A page that is slow to answer is not kept from its work by being asked.
+			time.Sleep(max(30*time.Millisecond, 3*time.Since(asked)))
 		}
 		text, _ := chromedp.Evaluate[string]("document.body.innerText.slice(0, 1500)")(ctx, t)
 		return errors.Join(fmt.Errorf("never held: %s; the page reads:\n%s", expression, text), err)
@@ -198,7 +205,7 @@ func Write(selector, text string) Action {
 		return false;
 	})()`, field, words, words)
 	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
-		for deadline := time.Now().Add(10 * time.Second); time.Now().Before(deadline); time.Sleep(150 * time.Millisecond) {
+		for deadline := time.Now().Add(patience); time.Now().Before(deadline); time.Sleep(150 * time.Millisecond) {
 			if done, err := chromedp.Evaluate[bool](try)(ctx, t); err != nil || done {
 				return err
 			}
@@ -228,6 +235,15 @@ func Type(selector, text string) Action {
 func PressMenuNamed(name string) Action {
 	find := `document.querySelector("button[aria-haspopup=menu][aria-label='` + name + `']")`
 	return chromedp.Steps(Until(find), Script(find+`.dispatchEvent(new PointerEvent("pointerdown", {bubbles: true, button: 0, pointerType: "mouse"}))`))
+}
+
+// Cookie gives a browser a cookie of a place, as that would set it.
+func Cookie(url, name, value string) Action {
+	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		yes := true
+		_, err := cdp.Call(ctx, t, network.SetCookie, network.SetCookieParams{Name: name, Value: value, URL: url, HTTPOnly: &yes, SameSite: network.CookieSameSiteStrict})
+		return err
+	})
 }
 
 // Clipboard lets the pages of an origin use the clipboard, as if a person sat before them.
