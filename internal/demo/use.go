@@ -29,9 +29,9 @@ func (l *loader) used(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	asks := map[string]fill.Values{}
+	asks := map[string]api.FillRequest{}
 	for _, it := range list.Items {
-		if asks[it.Slug], err = l.samples(ctx, it.Slug); err != nil {
+		if asks[it.Slug], err = l.usual(ctx, it.Slug); err != nil {
 			return err
 		}
 	}
@@ -60,7 +60,8 @@ func (l *loader) used(ctx context.Context) error {
 				}
 				by := l.by[who[dice.IntN(len(who))]]
 				by.Via = []string{"console", "console", "client"}[dice.IntN(3)]
-				req := api.FillRequest{Values: asks[it.Slug], For: applications[dice.IntN(len(applications))]}
+				req := asks[it.Slug]
+				req.For = applications[dice.IntN(len(applications))]
 				if _, err := l.lib.Shelf.Fill(ctx, by, it.Slug, 0, req); err != nil {
 					return err
 				}
@@ -70,16 +71,20 @@ func (l *loader) used(ctx context.Context) error {
 	return l.lib.Shelf.WriteUses(ctx)
 }
 
-// samples are values that an entry takes: its blanks' own samples, or what fits.
-func (l *loader) samples(ctx context.Context, slug string) (fill.Values, error) {
+// usual is how an entry is filled in: with its blanks' own samples, and with a sheet where it
+// wants one.
+func (l *loader) usual(ctx context.Context, slug string) (api.FillRequest, error) {
 	e, err := l.lib.Shelf.OnShelf(ctx, l.by["reader"], slug, 0)
-	values := fill.Values{}
+	req := api.FillRequest{Values: fill.Values{}}
 	for _, b := range e.Asks {
 		if !b.Sample.IsZero() {
-			values[b.Name] = b.Sample
+			req.Values[b.Name] = b.Sample
 		}
 	}
-	return values, err
+	if len(e.SheetOf) > 0 {
+		req.Sheets = []string{"household-customers"}
+	}
+	return req, err
 }
 
 // firstShelved is when an entry came on the shelf first.

@@ -166,8 +166,9 @@ func (r reading) lacks(step int, values fill.Values) (wrong problem.List, err er
 	}
 	for _, f := range found {
 		name := strings.TrimPrefix(f.Field, "/values/")
-		if r.relay.Later(step, name) && f.Code != "unknown" {
-			continue
+		_, isGiven := s.With[name]
+		if isGiven && f.Code == "missing" || r.relay.Later(step, name) && f.Code != "unknown" {
+			continue // the relay's own value is missing, and that is told; or nobody can know yet
 		}
 		wrong.Add(problem.Pointer("steps", step, "with", name), f.Code, "step %s: %s", s.Name, f.Message)
 	}

@@ -114,6 +114,16 @@ export function makeRouter(cache: QueryClient) {
     path: "/talks/$id",
     component: lazyRouteComponent(() => import("./pages/talks/talks"), "TalkPage"),
   });
+  const runs = createRoute({
+    ...page,
+    path: "/runs",
+    component: lazyRouteComponent(() => import("./pages/runs/runs"), "RunsPage"),
+  });
+  const run = createRoute({
+    ...page,
+    path: "/runs/$id",
+    component: lazyRouteComponent(() => import("./pages/runs/run"), "RunPage"),
+  });
   const entryTrials = createRoute({
     ...page,
     path: "/entries/$slug/trials",
@@ -277,6 +287,8 @@ export function makeRouter(cache: QueryClient) {
     desk,
     talks,
     talk,
+    runs,
+    run,
     entryTrials,
     trial,
     compare,

@@ -98,6 +98,7 @@ export function useLiveReply(reply: TalkReply): TalkReply {
       events.close();
       void cache.invalidateQueries({ queryKey: ["talk", reply.talk] });
       void cache.invalidateQueries({ queryKey: ["talks"] });
+      void cache.invalidateQueries({ queryKey: ["run"] });
     });
     return () => events.close();
   }, [reply.id, reply.talk, over, cache]);

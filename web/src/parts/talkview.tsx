@@ -171,7 +171,8 @@ function GoOn({ reply }: { reply: TalkReply }) {
   );
 }
 
-function figures(r: TalkReply, currency: string): string {
+/** What a reply took, in words. */
+export function figures(r: TalkReply, currency: string): string {
   if (r.state === "waiting") return r.attempts > 0 ? "Asked again in a moment…" : "Waiting…";
   if (r.state === "running") return r.text ? "Writing…" : "Asked…";
   const parts = [`${wordCount(r.text)} words`];

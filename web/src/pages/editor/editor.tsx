@@ -13,6 +13,7 @@ import { useAutosave, type Saving } from "./autosave";
 import { Body } from "./body";
 import { Conflict } from "./conflict";
 import { Side } from "./side";
+import { Steps } from "./steps";
 import { Submit } from "./submit";
 
 // prettier-ignore
@@ -103,6 +104,7 @@ function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
             />
           </Field>
           {draft.kind === "sheet" && <AnswersOf slug={entry.slug} draft={draft} change={change} />}
+          {draft.kind === "relay" && <Steps draft={draft} change={change} />}
           <Body draft={draft} change={change} findings={check.data?.findings ?? []} slug={entry.slug} />
         </div>
         <Side

@@ -1,6 +1,7 @@
 import { useDeferredValue, useState } from "react";
 import type { Entry, Filled, Values } from "../../data/api";
 import { useSession, useSketch } from "../../data/hooks";
+import { useRunForm } from "../../data/runs";
 import { forgetValues, fromFragment, lastValues } from "../../data/values";
 import { wordCount } from "../../data/words";
 import { BlankFields } from "../../parts/blankfields";
@@ -22,6 +23,7 @@ import { Reports } from "./reports";
 import { SideBySide } from "./sidebyside";
 import { Stack, type StackChoice } from "./stack";
 import { TryIt } from "./try";
+import { RunIt } from "./runit";
 import { UsedBy } from "./usedby";
 
 const views = [
@@ -41,7 +43,15 @@ export function Published({ entry, name, base }: { entry: Entry; name: string; b
   const [application, setApplication] = useState(() =>
     session ? (lastUsed(session.name, "application")[0]?.name ?? "") : "",
   );
-  const request = { values, ...stack, base: base || undefined, for: application || undefined };
+  const isRelay = entry.kind === "relay";
+  const relay = useRunForm(name, isRelay);
+  // What a relay asks for goes to its steps, and not into its own text.
+  const request = {
+    values: isRelay ? {} : values,
+    ...stack,
+    base: base || undefined,
+    for: application || undefined,
+  };
   const sketch = useSketch(name, useDeferredValue(request));
   const wanted = (sketch.data?.problems ?? []).filter((p) => p.code === "sheet-of");
   const boxed = view === "filled" && (sketch.data?.boxes ?? []).length > 0;
@@ -116,13 +126,15 @@ export function Published({ entry, name, base }: { entry: Entry; name: string; b
             Fill in
           </h2>
           <BlankFields
-            blanks={sketch.data?.blanks ?? entry.asks ?? []}
+            blanks={(isRelay ? relay.data?.blanks : sketch.data?.blanks) ?? entry.asks ?? []}
             values={values}
             last={last}
             problems={problems}
             onChange={setValues}
           />
-          <FillRows name={name} blanks={sketch.data?.blanks ?? entry.asks ?? []} stack={stack} />
+          {!isRelay && (
+            <FillRows name={name} blanks={sketch.data?.blanks ?? entry.asks ?? []} stack={stack} />
+          )}
           {session && (entry.asks ?? []).some((b) => last[b.name] !== undefined) && (
             <Button
               weight="text"
@@ -140,6 +152,7 @@ export function Published({ entry, name, base }: { entry: Entry; name: string; b
           )}
         </section>
       </div>
+      {isRelay && <RunIt name={name} form={relay.data} error={relay.error} values={values} />}
       {entry.kind === "prompt" && (
         <TryIt entry={entry} name={name} values={values} stack={stack} application={application} />
       )}

@@ -1,0 +1,71 @@
+import { Link, useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+import type { Values } from "../../data/api";
+import { useStartRun, type RunForm } from "../../data/runs";
+import { useModels } from "../../data/talks";
+import { Button, Trouble } from "../../parts/basics";
+import { Flow } from "../../parts/flow";
+import { OneOf } from "../../parts/oneof";
+
+/** The steps of a relay, and what runs them. */
+export function RunIt({
+  name,
+  form,
+  error,
+  values,
+}: {
+  name: string;
+  form?: RunForm;
+  error: unknown;
+  values: Values;
+}) {
+  const models = useModels().data?.items ?? [];
+  const [chosen, setModel] = useState("");
+  const start = useStartRun();
+  const navigate = useNavigate();
+  const wantsModel = form?.steps.some((s) => !s.model) ?? false;
+  return (
+    <section aria-labelledby="run-it" className="mt-8 print:hidden">
+      <h2 id="run-it" className="mb-3 text-head">
+        Run it
+      </h2>
+      <Trouble error={error} title="It cannot run as it is" />
+      {form && <Flow steps={form.steps} width={420} />}
+      <div className="mt-4 flex flex-wrap items-center gap-x-3 gap-y-2">
+        {wantsModel && (
+          <>
+            <label htmlFor="run-model" className="text-small font-semibold">
+              Steps without a model of their own ask
+            </label>
+            <OneOf
+              id="run-model"
+              className="!w-40"
+              value={chosen}
+              none={models[0]?.title ?? ""}
+              of={models.slice(1).map((m) => ({ name: m.name, title: m.title }))}
+              set={setModel}
+            />
+          </>
+        )}
+        <Button
+          weight="main"
+          disabled={!form || start.isPending}
+          onClick={() =>
+            start.mutate(
+              { ref: name, values, model: chosen || models[0]?.name },
+              { onSuccess: (run) => void navigate({ to: "/runs/$id", params: { id: run.id } }) },
+            )
+          }
+        >
+          Run
+        </Button>
+        <Link to="/runs" className="ml-auto text-small font-semibold text-gold hover:underline">
+          Your runs
+        </Link>
+      </div>
+      <div className="mt-3">
+        <Trouble error={start.error} title="Nothing was asked" />
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,276 @@
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { Square } from "lucide-react";
+import { useState } from "react";
+import { toast } from "sonner";
+import {
+  overWords,
+  useDeleteRun,
+  useKeepRun,
+  useRun,
+  useRunStep,
+  useStopRun,
+  type Run,
+  type RunStep,
+} from "../../data/runs";
+import { isOver, useLiveReply, useModels } from "../../data/talks";
+import { timeWords } from "../../data/times";
+import { wordCount } from "../../data/words";
+import { Button, sentence, Trouble, Waiting } from "../../parts/basics";
+import { Columns } from "../../parts/columns";
+import { Dialog } from "../../parts/dialog";
+import { Flow } from "../../parts/flow";
+import { figures } from "../../parts/talkview";
+
+const stateWords = {
+  running: "Running…",
+  done: "Done",
+  failed: "Not every step is done",
+  stopped: "Stopped",
+};
+
+/** One run of a relay: what each step was sent and said, as it comes. */
+export function RunPage() {
+  const { id } = useParams({ strict: false }) as { id: string };
+  const run = useRun(id);
+  if (run.error) return <Trouble error={run.error} title="The run cannot be shown" />;
+  if (!run.data) return <Waiting lines={10} />;
+  const inOrder = [...run.data.steps].sort((a, b) => a.wave - b.wave);
+  return (
+    <>
+      <Head run={run.data} />
+      <div className="grid items-start gap-7 wide:grid-cols-[1fr_348px]">
+        <div className="flex min-w-0 flex-col gap-5">
+          {inOrder.map((s) => (
+            <Step key={s.name} run={run.data} step={s} />
+          ))}
+        </div>
+        <aside aria-label="How it runs" className="max-wide:order-first wide:sticky wide:top-4">
+          <Flow steps={run.data.steps} />
+          <Given run={run.data} />
+        </aside>
+      </div>
+    </>
+  );
+}
+
+function Head({ run }: { run: Run }) {
+  const currency = useModels().data?.currency ?? "";
+  const stop = useStopRun();
+  const keep = useKeepRun();
+  const failed = { onError: (e: Error) => toast.error(e.message) };
+  return (
+    <header className="mb-5 flex flex-wrap items-center gap-3">
+      <div className="min-w-0 flex-1">
+        <h1 className="text-title max-sm:text-head">{run.title}</h1>
+        <p className="text-faded" role="status">
+          {stateWords[run.state]} · begun {timeWords(run.at)} ·{" "}
+          <Link
+            to="/entries/$slug"
+            params={{ slug: run.ref.entry }}
+            className="font-semibold text-gold hover:underline"
+          >
+            {run.ref.entry}
+          </Link>
+          , version {run.ref.version}
+          {run.cost !== undefined && run.cost > 0 && ` · ${run.cost.toPrecision(2)} ${currency}`} ·{" "}
+          <Link to="/runs" className="font-semibold text-gold hover:underline">
+            Your runs
+          </Link>
+        </p>
+      </div>
+      {run.state === "running" && (
+        <Button disabled={stop.isPending} onClick={() => stop.mutate(run.id, failed)}>
+          <Square size={14} aria-hidden /> Stop
+        </Button>
+      )}
+      <Button aria-pressed={run.kept} onClick={() => keep.mutate({ id: run.id, kept: !run.kept }, failed)}>
+        {run.kept ? "Kept" : "Keep"}
+      </Button>
+      <Save run={run} />
+      <Delete id={run.id} />
+    </header>
+  );
+}
+
+function Save({ run }: { run: Run }) {
+  const [open, setOpen] = useState(false);
+  const [replies, setReplies] = useState(true);
+  const link = (as: string) => `/api/v1/runs/${run.id}/file?as=${as}&replies=${replies}`;
+  const look = "rounded-field border border-line px-4 py-2 font-semibold hover:bg-wash";
+  return (
+    <>
+      <Button onClick={() => setOpen(true)}>Save</Button>
+      <Dialog open={open} onOpen={setOpen} title="Save this run">
+        <p className="mb-3">The file has what the run was given. It can be run again from it.</p>
+        <label className="mb-4 flex items-center gap-2">
+          <input type="checkbox" checked={replies} onChange={(e) => setReplies(e.target.checked)} />
+          With the replies
+        </label>
+        <p className="flex gap-3">
+          <a href={link("md")} download className={look}>
+            As Markdown
+          </a>
+          <a href={link("json")} download className={look}>
+            As JSON
+          </a>
+        </p>
+      </Dialog>
+    </>
+  );
+}
+
+function Delete({ id }: { id: string }) {
+  const [asking, setAsking] = useState(false);
+  const drop = useDeleteRun();
+  const navigate = useNavigate();
+  return (
+    <>
+      <Button onClick={() => setAsking(true)}>Delete</Button>
+      <Dialog open={asking} onOpen={setAsking} title="Delete this run">
+        <p className="mb-4">What was asked and answered is gone for good.</p>
+        <Trouble error={drop.error} title="It is still there" />
+        <Button
+          weight="main"
+          disabled={drop.isPending}
+          onClick={() =>
+            drop.mutate(id, {
+              onSuccess: () => {
+                toast.success("The run is gone");
+                void navigate({ to: "/runs" });
+              },
+            })
+          }
+        >
+          Delete for good
+        </Button>
+      </Dialog>
+    </>
+  );
+}
+
+function Given({ run }: { run: Run }) {
+  return (
+    <dl className="mt-6 text-small">
+      {Object.entries(run.values).map(([name, value]) => (
+        <div key={name} className="mb-2">
+          <dt className="font-semibold">{name}</dt>
+          <dd className="line-clamp-4 break-words whitespace-pre-wrap text-faded">
+            {Array.isArray(value) ? value.join(", ") : value}
+          </dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+function Step({ run, step }: { run: Run; step: RunStep }) {
+  const [marked, setMarked] = useState(false);
+  const again = useRunStep(run.id);
+  const takenBy = run.steps.some((s) => s.takes.includes(step.name));
+  const waits = step.state === "waiting" || step.state === "asked";
+  const passed = step.over !== undefined && step.state === "done";
+  return (
+    <section aria-label={`Step ${step.name}`} className="min-w-0 rounded-card border border-line bg-leaf">
+      <header className="flex min-h-11 flex-wrap items-center gap-x-3 border-b border-line px-4 py-1.5">
+        <h2 className="text-base font-semibold">{step.name}</h2>
+        <p className="text-small text-faded">
+          {step.use}
+          {step.model && `, asks ${step.model}`}
+          {step.over && `, over ${overWords(step.over)}`}
+          {step.state === "waiting" && ` · waits for ${step.takes.join(" and ")}`}
+        </p>
+        {!waits && (
+          <span className="ml-auto flex gap-2">
+            <Button
+              className="!px-3 !py-1 text-small"
+              disabled={again.isPending}
+              onClick={() => again.mutate({ name: step.name, on: false })}
+            >
+              Run this step again
+            </Button>
+            {takenBy && (
+              <Button
+                className="!px-3 !py-1 text-small"
+                disabled={again.isPending}
+                onClick={() => again.mutate({ name: step.name, on: true })}
+              >
+                … and on from here
+              </Button>
+            )}
+          </span>
+        )}
+      </header>
+      <div className="px-4 py-3 empty:hidden">
+        <Trouble error={again.error} title="It was not run" />
+        {step.stale && (
+          <p role="status" className="mb-2 rounded-field bg-wash px-3 py-1.5 text-small">
+            What it took has been run again since. This is of what was there before.
+          </p>
+        )}
+        {step.problem && (
+          <p role="alert" className="mb-2 text-stop">
+            {sentence(step.problem)}
+          </p>
+        )}
+        {passed && step.changes && (
+          <Button weight="text" className="mb-1 text-small" onClick={() => setMarked(!marked)}>
+            {marked ? "Show it as it reads now" : `Show what it changed in ${step.over?.step}`}
+          </Button>
+        )}
+        {passed && marked && step.changes && <Columns lines={step.changes} />}
+        {passed && !marked && (
+          <p className="font-serif leading-[26px] break-words whitespace-pre-wrap">{step.text}</p>
+        )}
+        {!passed && step.replies.map((r) => <LiveReply key={r.id} reply={r} />)}
+        {step.replies.length > 0 && <Sent step={step} />}
+      </div>
+    </section>
+  );
+}
+
+function LiveReply({ reply }: { reply: RunStep["replies"][number] }) {
+  const now = useLiveReply(reply);
+  const currency = useModels().data?.currency ?? "";
+  return (
+    <div className="mb-3 last:mb-0">
+      <p className="text-small text-faded" role="status">
+        {reply.section && <b>{reply.section}: </b>}
+        {figures(now, currency)}
+      </p>
+      {isOver(now) && now.problem && <p className="text-stop">{sentence(now.problem)}</p>}
+      <p className="font-serif leading-[26px] break-words whitespace-pre-wrap">{now.text}</p>
+    </div>
+  );
+}
+
+function Sent({ step }: { step: RunStep }) {
+  return (
+    <details className="mt-2 text-small">
+      <summary className="w-fit cursor-pointer font-semibold">
+        What was sent{step.before.length > 0 && ", and what it said before"}
+      </summary>
+      {step.replies.map((r) => (
+        <div key={r.id} className="mt-2">
+          <p className="text-faded">
+            To {r.model}, from {r.used.map((u) => `${u.entry}@${u.version}`).join(", ")}
+            {r.section && `, for ${r.section}`}
+          </p>
+          {r.messages.map((m, i) => (
+            <pre key={i} className="mt-1 font-mono break-words whitespace-pre-wrap">
+              {m.text}
+            </pre>
+          ))}
+        </div>
+      ))}
+      {step.before.map((r) => (
+        <div key={r.id} className="mt-3 border-t border-line pt-2">
+          <p className="font-semibold">
+            {r.round === 1 ? "First" : `The ${r.round}. time`}
+            {r.section && `, ${r.section}`}: {wordCount(r.text)} words
+          </p>
+          <p className="font-serif text-base whitespace-pre-wrap">{r.text || r.problem}</p>
+        </div>
+      ))}
+    </details>
+  );
+}
