@@ -93,6 +93,7 @@ type Starters struct {
 	Helpers  []Item    `json:"helpers"` // published prompts that write prompts
 
 	Refinements []Item `json:"refinements"` // those that change a reply of a model
+	Editing     []Item `json:"editing"`     // those that change a text that somebody writes
 }
 
 // Starter is what a new entry begins with in a department.
@@ -105,7 +106,7 @@ type Starter struct {
 
 // Helper says what a prompt helps with.
 type Helper struct {
-	Helps string `json:"helps"` // draft: it writes prompts; refinement: it changes replies; empty: nothing
+	Helps string `json:"helps"` // draft: it writes prompts; refinement: it changes replies; editing: it changes a text that one writes; empty: nothing
 }
 
 // PlanState is what would become of an entry that comes in.

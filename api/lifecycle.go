@@ -11,7 +11,17 @@ import (
 type Versions struct {
 	Items     []Entry            `json:"items"`
 	Next      string             `json:"next,omitempty"`
+	Helped    []Helped           `json:"helped,omitempty"`    // models, with the versions of this page
 	Elsewhere []ElsewhereVersion `json:"elsewhere,omitempty"` // with the first page, for those who may see drafts
+}
+
+// Helped is a model that helped with a version.
+type Helped struct {
+	Version int       `json:"version"`
+	Model   string    `json:"model"`
+	Helper  string    `json:"helper"` // the prompt and its version, as improve-a-prompt@2
+	By      string    `json:"by,omitempty"`
+	At      time.Time `json:"at"`
 }
 
 // ElsewhereVersion is what a version was in the library that an entry came from. Its

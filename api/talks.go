@@ -87,6 +87,17 @@ type TryRequest struct {
 	Columns  []TryColumn       `json:"columns"`
 }
 
+// NewProposal is what a model is asked for a draft. What the draft is goes into the helper's
+// blanks of these names: title, kind, text, layout, samples, questions.
+type NewProposal struct {
+	Helper   string            `json:"helper"`         // a prompt that a curator has marked
+	Text     string            `json:"text,omitempty"` // as it stands in the editor; else as it is saved
+	Values   fill.Values       `json:"values,omitempty"`
+	For      string            `json:"for,omitempty"` // the application whose layout is meant
+	Model    string            `json:"model"`
+	Settings endpoint.Settings `json:"settings,omitzero"`
+}
+
 // TryColumn is what sets one reply apart from those beside it: what it leaves out is as the
 // request has it.
 type TryColumn struct {

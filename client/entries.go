@@ -70,7 +70,7 @@ func (c *Client) Versions(ctx context.Context, slug string) (api.Versions, error
 	for err == nil && all.Next != "" {
 		var page api.Versions
 		page, err = c.VersionsPage(ctx, slug, all.Next)
-		all.Items, all.Next = append(all.Items, page.Items...), page.Next
+		all.Items, all.Helped, all.Next = append(all.Items, page.Items...), append(all.Helped, page.Helped...), page.Next
 	}
 	return all, err
 }

@@ -187,3 +187,14 @@ func (c *Client) ReplyAsEntry(ctx context.Context, id string) (api.NewEntry, err
 func (c *Client) DocumentText(ctx context.Context, data []byte) (api.DocumentText, error) {
 	return read[api.DocumentText](ctx, c, request{method: http.MethodPost, path: "/documents/text", raw: data, kind: "application/octet-stream"})
 }
+
+// Propose has a model say how a draft could read, by a prompt that helps with that.
+func (c *Client) Propose(ctx context.Context, slug string, in api.NewProposal) (api.Talk, error) {
+	return read[api.Talk](ctx, c, post(entryPath(slug, "/proposals"), in))
+}
+
+// TakeProposal says that a proposal, or a part of it, was put into the draft that it is for.
+func (c *Client) TakeProposal(ctx context.Context, reply string) error {
+	_, err := c.call(ctx, post(replyPath(reply, "/taken"), nil), nil)
+	return err
+}

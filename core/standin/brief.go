@@ -52,6 +52,8 @@ type brief struct {
 	yesNo          bool
 	judged         string // the text that a yes or no is about
 	wantsPrompt    bool
+	questions      []asked
+	notes          string // that they are answered from
 	last           string // the reply before
 	changes        string // what a follow-up asks of it
 }
@@ -75,7 +77,7 @@ var (
 	quoted         = regexp.MustCompile(`["“]([^"”\n]{2,80})["”]`)
 	endRule        = regexp.MustCompile(`(?i)\b(?:end|close|finish) with (?:this|the)(?: line| sentence| words)?(?::| below:)\s*([^\n]+)`)
 	yesOrNo        = regexp.MustCompile(`(?i)\byes or no\b`)
-	writePrompt    = regexp.MustCompile(`(?i)\bwrite (?:a|the|another) prompt\b`)
+	writePrompt    = regexp.MustCompile(`(?i)\bwrite (?:a|one|the|another) prompt\b`)
 	aboutWhat      = regexp.MustCompile(`(?i)\b(?:about|of) (?:the |a |an )?([a-z][a-z' -]{3,40}[a-z])\b`)
 	street         = regexp.MustCompile(`\b[A-Z][a-z]+ (?:Lane|Row|Street|Road|Bridge|Green|Fen|Mill|Drove|Quay)\b`)
 	timeOf         = regexp.MustCompile(`(?i)\b(?:within|until|since|by|from|before|after) (?:\d{1,2}:\d{2}|\d+ (?:hours?|days?|weeks?|minutes?)|\d{1,2} (?:January|February|March|April|May|June|July|August|September|October|November|December))`)
@@ -107,6 +109,7 @@ func read(messages []endpoint.ModelMessage) brief {
 	if b.yesNo {
 		b.judged = fenced(text)
 	}
+	b.questions, b.notes = questionsOf(text)
 	lower := strings.ToLower(text)
 	b.numbers = numbersIn(text)
 	b.rules = rulesOf(text, lower)

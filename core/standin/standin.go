@@ -139,6 +139,9 @@ func (w *writer) write() string {
 	case w.b.wantsPrompt:
 		return w.prompt()
 	}
+	if w.b.questions != nil {
+		return w.answers()
+	}
 	if rule, kept := w.rule(asJSON); rule != nil {
 		return w.json(rule, kept)
 	}

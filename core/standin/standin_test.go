@@ -118,6 +118,10 @@ func TestReply(t *testing.T) {
 	if r := ask(t, "heron-2", "Good morning. Answer in one sentence.", 1); strings.Count(r.Text, ".") != 1 {
 		t.Errorf("in one sentence: %q", r.Text)
 	}
+	questions := "Answer these questions from the notes:\n\n---\nhouseholds: How many households? (number)\nchannels: How are they written to? (line)\nfarms: How many farms? (number)\n---\n\nThe notes:\n\n---\nThere are 412000 households. They are written to by post.\n---\n\nA line for each question.\n"
+	if r := ask(t, "osprey-70", questions, 1); r.Text != "households: 412000\nchannels: They are written to by post" {
+		t.Errorf("answers to questions: %q", r.Text)
+	}
 	m, _ := ModelNamed("marsh-local")
 	var long *TooLong
 	if _, err := m.Reply(endpoint.Request{Messages: []endpoint.ModelMessage{{Text: strings.Repeat("word ", 9000)}}}); !errors.As(err, &long) {

@@ -66,7 +66,18 @@ func (a *app) printDiff(d api.Diff, filled bool) error {
 	if len(d.Fields) > 0 && len(lines) > 0 {
 		fmt.Fprintln(a.out)
 	}
-	changes, skipped := 0, false
+	changes := a.printLines(lines)
+	if changes+len(d.Fields) == 0 {
+		a.say("Versions %d and %d of %s say the same.", d.From, d.To, d.Slug)
+	} else {
+		a.say("%s, version %d against version %d: %s of the text, and %s besides.", d.Slug, d.To, d.From, count(changes, "line", "lines"), count(len(d.Fields), "change", "changes"))
+	}
+	return nil
+}
+
+// printLines prints the lines that differ, with those around them, and gives how many they are.
+func (a *app) printLines(lines []change.Line) (changes int) {
+	skipped := false
 	for i, l := range lines {
 		if l.Op == change.Same && !near(lines, i) {
 			skipped = true
@@ -81,12 +92,7 @@ func (a *app) printDiff(d api.Diff, filled bool) error {
 		}
 		fmt.Fprintln(a.out, a.diffLine(l))
 	}
-	if changes+len(d.Fields) == 0 {
-		a.say("Versions %d and %d of %s say the same.", d.From, d.To, d.Slug)
-	} else {
-		a.say("%s, version %d against version %d: %s of the text, and %s besides.", d.Slug, d.To, d.From, count(changes, "line", "lines"), count(len(d.Fields), "change", "changes"))
-	}
-	return nil
+	return changes
 }
 
 // near says whether a line is close to one that differs.

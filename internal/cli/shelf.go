@@ -246,6 +246,9 @@ func (a *app) history() *cli.Command {
 			t.row(strconv.Itoa(v.Version), v.State.Words(), a.dateOf(v), v.Author, v.Note)
 		}
 		t.print()
+		for _, h := range all.Helped {
+			fmt.Fprintf(a.out, "Version %d: %s helped %s, by %s.\n", h.Version, h.Model, h.By, h.Helper)
+		}
 		a.printElsewhere(all.Elsewhere)
 		return nil
 	})

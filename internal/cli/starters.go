@@ -44,16 +44,16 @@ func (a *app) reportStarters(b api.Starters, department string, err error) error
 		return err
 	}
 	return a.print(b, func() error {
-		t := a.table("DEPARTMENT", "KIND", "LABELS")
+		t := a.table("FOR", "KIND", "LABELS")
 		for _, s := range b.Starters {
-			if s.Department == department {
+			if department != "" && s.Department == department {
 				return a.printFile(api.Entry{Content: s.Content})
 			}
 			var labels []string
 			for _, terms := range s.Content.Labels {
 				labels = append(labels, terms...)
 			}
-			t.row(s.Department, string(s.Content.Kind), strings.Join(sorted(labels), ", "))
+			t.row(orElse(s.Department, s.Title), string(s.Content.Kind), strings.Join(sorted(labels), ", "))
 		}
 		if department != "" {
 			return wrongUse("no starter is kept for %q", department)
@@ -61,6 +61,9 @@ func (a *app) reportStarters(b api.Starters, department string, err error) error
 		t.print()
 		for _, h := range b.Helpers {
 			a.say("%s writes prompts: %s.", h.Slug, h.Title)
+		}
+		for _, h := range b.Editing {
+			a.say("%s helps with the writing: %s.", h.Slug, h.Title)
 		}
 		return nil
 	})
@@ -72,6 +75,7 @@ func (a *app) helper() *cli.Command {
 		Name: "helper", Usage: "say that a published prompt writes prompts, which New offers, or changes replies", ArgsUsage: "SLUG",
 		Flags: []cli.Flag{
 			&cli.BoolFlag{Name: "refinement", Usage: "it changes a reply, as in shorter, plainer, warmer: talks offer it"},
+			&cli.BoolFlag{Name: "editing", Usage: "it changes a text that somebody writes: the editor offers it"},
 			&cli.BoolFlag{Name: "off", Usage: "take the mark back"},
 		},
 		Action: a.onEntry(func(ctx context.Context, cmd *cli.Command, c *client.Client, slug string) error {
@@ -81,6 +85,8 @@ func (a *app) helper() *cli.Command {
 				helps = ""
 			case cmd.Bool("refinement"):
 				helps = "refinement"
+			case cmd.Bool("editing"):
+				helps = "editing"
 			}
 			b, err := c.SetHelper(ctx, slug, helps)
 			return a.reportStarters(b, "", err)

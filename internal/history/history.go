@@ -5,6 +5,7 @@ package history
 
 import (
 	"context"
+	"slices"
 
 	"goldshelf/api"
 	"goldshelf/core/change"
@@ -51,11 +52,25 @@ func (s *Service) Versions(ctx context.Context, by work.Caller, slug string, lim
 		for _, row := range rows {
 			out.Items = append(out.Items, texts.View(v.Reader, by, e, row))
 		}
+		if out.Helped, err = helped(v.Reader, e.ID, out.Items); err != nil {
+			return out, err
+		}
 		if before == 0 && texts.MaySeeDrafts(by, e) {
 			out.Elsewhere, err = elsewhere(v.Reader, e)
 		}
 		return out, err
 	})
+}
+
+// helped gives which models helped with versions that are shown.
+func helped(r store.Reader, entryID int64, shown []api.Entry) (all []api.Helped, err error) {
+	rows, err := r.Helped(entryID)
+	for _, h := range rows {
+		if slices.ContainsFunc(shown, func(v api.Entry) bool { return v.Version == h.Number }) {
+			all = append(all, api.Helped{Version: h.Number, Model: h.Model, Helper: h.Helper, By: h.By, At: h.At.UTC()})
+		}
+	}
+	return all, err
 }
 
 // elsewhere gives what an entry was in the library that it came from.

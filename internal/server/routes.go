@@ -67,6 +67,8 @@ func (s *server) routes(v1 fiber.Router) {
 	v1.Post("/talks/:id/messages", s.followUp)
 	v1.Put("/talks/:id/kept", s.keepTalk)
 	v1.Put("/talks/:id/readers", s.shareTalk)
+	v1.Post("/tries/:id/taken", s.takeProposal)
+	v1.Post("/entries/:slug/proposals", s.propose)
 	v1.Get("/tries/:id/entry", s.replyAsEntry)
 	v1.Get("/relays/:ref", s.runForm)
 	v1.Post("/runs", s.startRun)

@@ -182,3 +182,20 @@ func (s *server) replyAsEntry(c fiber.Ctx) error {
 	e, err := s.lib.Talks.AsEntry(c.Context(), caller(c), c.Params("id"))
 	return answer(c, e, err)
 }
+
+func (s *server) propose(c fiber.Ctx) error {
+	var in api.NewProposal
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	c.Status(fiber.StatusCreated)
+	talk, err := s.lib.Talks.Propose(c.Context(), caller(c), c.Params("slug"), in)
+	return answer(c, talk, err)
+}
+
+func (s *server) takeProposal(c fiber.Ctx) error {
+	if err := s.lib.Talks.TakeProposal(c.Context(), caller(c), c.Params("id")); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}

@@ -50,6 +50,7 @@ func (tx Tx) DropStarter(department string) error {
 const (
 	HelpsDraft  = "draft"      // it writes prompts
 	HelpsRefine = "refinement" // it changes a reply of a model
+	HelpsEdit   = "editing"    // it changes a text that somebody writes
 )
 
 const setHelper = `update entries set helps = $2, helper = $2 = 'draft' where id = $1`
@@ -67,3 +68,31 @@ order by title`
 func (r Reader) Helpers(helps string) (all []Version, err error) {
 	return all, r.all(&all, helpers, helps)
 }
+
+const addHelped = `
+insert into helped (entry_id, number, model, helper, by, at) values ($1, $2, $3, $4, nullif($5::bigint, 0), $6)
+on conflict do nothing`
+
+// Helped is a model that helped with a version, and the prompt by which it did.
+type Helped struct {
+	Number int       `db:"number"`
+	Model  string    `db:"model"`
+	Helper string    `db:"helper"` // with its version, as improve-a-prompt@2
+	By     string    `db:"by"`     // a full name
+	At     time.Time `db:"at"`
+}
+
+// AddHelped says that a model helped somebody with a version of an entry; said twice, once.
+func (tx Tx) AddHelped(entryID int64, number int, model, helper string, by int64) error {
+	return tx.exec(addHelped, entryID, number, model, helper, by, tx.at)
+}
+
+const helped = `
+select h.number, h.model, h.helper, coalesce(p.full_name, '') as by, h.at
+from helped h
+left join people p on p.id = h.by
+where h.entry_id = $1
+order by h.number desc, h.at`
+
+// Helped gives which models helped with an entry's versions, the newest first.
+func (r Reader) Helped(entryID int64) (all []Helped, err error) { return all, r.all(&all, helped, entryID) }

@@ -18,7 +18,7 @@ func (s *Service) Starters(ctx context.Context) (api.Starters, error) {
 }
 
 func starters(r store.Reader) (api.Starters, error) {
-	out := api.Starters{Starters: []api.Starter{}, Helpers: []api.Item{}, Refinements: []api.Item{}}
+	out := api.Starters{Starters: []api.Starter{}, Helpers: []api.Item{}, Refinements: []api.Item{}, Editing: []api.Item{}}
 	rows, err := r.Starters()
 	if err != nil {
 		return out, err
@@ -35,7 +35,7 @@ func starters(r store.Reader) (api.Starters, error) {
 			out.Starters = append(out.Starters, api.Starter{Section: s.Name, Title: s.Title, Content: *s.Starter.V})
 		}
 	}
-	for helps, into := range map[string]*[]api.Item{store.HelpsDraft: &out.Helpers, store.HelpsRefine: &out.Refinements} {
+	for helps, into := range map[string]*[]api.Item{store.HelpsDraft: &out.Helpers, store.HelpsRefine: &out.Refinements, store.HelpsEdit: &out.Editing} {
 		all, err := r.Helpers(helps)
 		if err != nil {
 			return out, err
@@ -100,8 +100,8 @@ func (s *Service) SetHelper(ctx context.Context, by work.Caller, slug string, in
 			return api.Starters{}, err
 		}
 		helps := in.Helps
-		if !slices.Contains([]string{"", store.HelpsDraft, store.HelpsRefine}, helps) {
-			return api.Starters{}, work.Wrong("/helps", "helps", "%.40q is nothing that a prompt helps with; it is draft or refinement", helps)
+		if !slices.Contains([]string{"", store.HelpsDraft, store.HelpsRefine, store.HelpsEdit}, helps) {
+			return api.Starters{}, work.Wrong("/helps", "helps", "%.40q is nothing that a prompt helps with; it is draft, refinement or editing", helps)
 		}
 		if helps != "" && (e.Kind != string(entry.Prompt) || e.Shelf != string(entry.Published)) {
 			return api.Starters{}, work.Wrong("/helper", "kind", "%s is no published prompt; only such a one can help", slug)

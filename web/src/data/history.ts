@@ -8,6 +8,7 @@ export type Comment = Schemas["Comment"];
 export type NewComment = Schemas["NewComment"];
 export type Record = Schemas["Record"];
 export type ElsewhereVersion = Schemas["ElsewhereVersion"];
+export type Helped = Schemas["Helped"];
 
 export function useComments(slug: string, version?: number, enabled = true) {
   return useQuery({

@@ -311,6 +311,7 @@ export function useVersions(slug: string) {
     getNextPageParam: (last) => last.next,
     select: (all) => ({
       items: all.pages.flatMap((p) => p.items),
+      helped: all.pages.flatMap((p) => p.helped ?? []),
       elsewhere: all.pages[0]?.elsewhere ?? [],
     }),
   });

@@ -37,9 +37,11 @@ export function useStarters() {
   });
 }
 
+export type Helps = "" | "draft" | "refinement" | "editing";
+
 /** Says what a prompt helps with. */
 export function useSetHelper(slug: string) {
-  return useChange((helps: "" | "draft" | "refinement") =>
+  return useChange((helps: Helps) =>
     answered(api.PUT("/entries/{slug}/helper", { params: { path: { slug } }, body: { helps } })),
   );
 }

@@ -20,6 +20,18 @@ export function useTry() {
   return useChange((body: TryRequest) => answered(api.POST("/tries", { body })));
 }
 
+/** Has a model say how a draft could read, by a prompt that helps with that. */
+export function usePropose(slug: string) {
+  return useChange((body: Schemas["NewProposal"]) =>
+    answered(api.POST("/entries/{slug}/proposals", { params: { path: { slug } }, body })),
+  );
+}
+
+/** Says that a proposal, or a part of it, stands in the draft. */
+export function useTakeProposal() {
+  return useChange((id: string) => answered(api.POST("/tries/{id}/taken", { params: { path: { id } } })));
+}
+
 export function useTalks(q: string) {
   return useQuery({
     queryKey: ["talks", q],

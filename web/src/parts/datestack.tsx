@@ -1,16 +1,18 @@
 import type { Entry } from "../data/api";
+import type { Helped } from "../data/history";
 import { dateWords } from "../data/times";
 import { stateWords } from "../data/words";
 
 interface Stops {
   versions: Entry[];
+  helped?: Helped[]; // models, with some of them
   current?: number;
   picked?: number[];
   pick?: (version: number) => void;
 }
 
 /** A version history as a vertical run of numbered stops with author, date and change note; stops can be picked. */
-export function DateStack({ versions, current, picked, pick }: Stops) {
+export function DateStack({ versions, helped = [], current, picked, pick }: Stops) {
   return (
     <ol className="relative ml-2 border-l-2 border-gilt">
       {versions.map((v) => (
@@ -45,6 +47,13 @@ export function DateStack({ versions, current, picked, pick }: Stops) {
             {v.author}, {dateWords(v.published_at ?? v.saved_at)}
           </p>
           {v.note && <p className="max-w-prose text-small">{v.note}</p>}
+          {helped
+            .filter((h) => h.version === v.version)
+            .map((h) => (
+              <p key={`${h.model} ${h.helper}`} className="max-w-prose text-small text-faded">
+                {h.model} helped {h.by}, by {h.helper}
+              </p>
+            ))}
           {v.unpublished && <p className="max-w-prose text-small text-faded">Unpublished: {v.unpublished}</p>}
         </li>
       ))}

@@ -4,8 +4,16 @@ import { useReadAnswers, type Answers } from "../../data/sets";
 import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
 
 /** Answers out of a text or a file that is there already; what cannot be placed is said, line by line. */
-export function ReadAnswers({ reference, take }: { reference: string; take: (answers: Answers) => void }) {
-  const [text, setText] = useState("");
+export function ReadAnswers({
+  reference,
+  take,
+  given = "",
+}: {
+  reference: string;
+  take: (answers: Answers) => void;
+  given?: string; // what the text begins with
+}) {
+  const [text, setText] = useState(given);
   const read = useReadAnswers(reference);
   const got = read.data;
   return (

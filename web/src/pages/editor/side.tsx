@@ -11,6 +11,7 @@ import { EntryField } from "../../parts/entryfield";
 import { SomeOf } from "../../parts/someof";
 import { FilledText } from "../../parts/text";
 import { FromSamples } from "./guide";
+import { Help } from "./help";
 import { HowNear } from "./hownear";
 import { Pictures } from "./pictures";
 import { Similar } from "./similar";
@@ -52,7 +53,7 @@ export function Side({
     <Tabs.Root value={tab} onValueChange={setTab}>
       <Tabs.List
         aria-label="About this draft"
-        className={`mb-4 flex flex-wrap border-b border-line ${draft.style || draft.kind === "style" ? "gap-x-4 text-small" : "gap-x-5"}`}
+        className="mb-4 flex flex-wrap gap-x-4 border-b border-line text-small"
       >
         <Tabs.Trigger value="checks" className={look}>
           Checks {checked?.findings.length}
@@ -78,6 +79,9 @@ export function Side({
             Style
           </Tabs.Trigger>
         )}
+        <Tabs.Trigger value="help" className={look}>
+          Help
+        </Tabs.Trigger>
         <Tabs.Trigger value="similar" className={look}>
           Similar
         </Tabs.Trigger>
@@ -108,6 +112,9 @@ export function Side({
           <HowNear style={draft.style} text={preview.data?.text ?? ""} language={shown.language} />
         </Tabs.Content>
       )}
+      <Tabs.Content value="help">
+        <Help slug={slug} draft={draft} change={change} flush={flush} />
+      </Tabs.Content>
       <Tabs.Content value="similar">
         <Similar slug={slug} draft={shown} change={change} />
       </Tabs.Content>

@@ -34,7 +34,12 @@ export function History({ slug }: { slug: string }) {
                 Pick a version to see who wrote each line, or two to compare them.
               </p>
             )}
-            <DateStack versions={versions.data.items} picked={picked} pick={pick} />
+            <DateStack
+              versions={versions.data.items}
+              helped={versions.data.helped}
+              picked={picked}
+              pick={pick}
+            />
             {versions.hasNextPage && (
               <Button className="mt-3 !py-1" onClick={() => void versions.fetchNextPage()}>
                 Older versions

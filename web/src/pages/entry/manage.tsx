@@ -4,7 +4,7 @@ import { toast } from "sonner";
 import type { Entry } from "../../data/api";
 import { useFavour, useFavourites } from "../../data/favourites";
 import { useSession } from "../../data/hooks";
-import { useSetHelper, useStarters } from "../../data/import";
+import { useSetHelper, useStarters, type Helps } from "../../data/import";
 import { useUnpublish } from "../../data/lifecycle";
 import { useFollow, useFollows } from "../../data/notify";
 import { dateWords } from "../../data/times";
@@ -59,7 +59,13 @@ function HelpsWith({ slug }: { slug: string }) {
   const set = useSetHelper(slug);
   if (!all) return null;
   const is = (items: { slug: string }[]) => items.some((i) => i.slug === slug);
-  const now = is(all.refinements) ? "refinement" : is(all.helpers) ? "draft" : "";
+  const now = is(all.editing)
+    ? "editing"
+    : is(all.refinements)
+      ? "refinement"
+      : is(all.helpers)
+        ? "draft"
+        : "";
   return (
     <label className="flex items-center gap-2 font-semibold text-gold">
       Helps with
@@ -68,7 +74,7 @@ function HelpsWith({ slug }: { slug: string }) {
         value={now}
         disabled={set.isPending}
         onChange={(e) =>
-          set.mutate(e.target.value as "" | "draft" | "refinement", {
+          set.mutate(e.target.value as Helps, {
             onSuccess: () => toast.success("Said"),
             onError: (err) => toast.error(err.message),
           })
@@ -77,6 +83,7 @@ function HelpsWith({ slug }: { slug: string }) {
         <option value="">nothing else</option>
         <option value="draft">writing prompts</option>
         <option value="refinement">changing replies</option>
+        <option value="editing">changing drafts</option>
       </select>
     </label>
   );

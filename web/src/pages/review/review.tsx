@@ -8,6 +8,7 @@ import { kindWords, stateWords, titleOf } from "../../data/words";
 import { Button, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 import { Dialog } from "../../parts/dialog";
 import { Choice } from "../../parts/choice";
+import type { Helped } from "../../data/history";
 import { DateStack } from "../../parts/datestack";
 import { Difference, FieldChanges } from "../../parts/difference";
 import { Gallery } from "../../parts/gallery";
@@ -34,10 +35,10 @@ export function Review() {
       </Empty>
     );
   }
-  return <Open key={e.version} now={e} versions={versions.data.items} />;
+  return <Open key={e.version} now={e} versions={versions.data.items} helped={versions.data.helped} />;
 }
 
-function Open({ now: e, versions }: { now: Entry; versions: Entry[] }) {
+function Open({ now: e, versions, helped }: { now: Entry; versions: Entry[]; helped: Helped[] }) {
   const [marked, setMarked] = useState<Marked>();
   const [read, setRead] = useState(e);
   const before = versions.find((v) => v.state === "published");
@@ -47,7 +48,7 @@ function Open({ now: e, versions }: { now: Entry; versions: Entry[] }) {
       {read.seen !== e.seen && <Rewritten read={read} now={e} go={() => setRead(e)} />}
       <div className="grid items-start gap-7 wide:grid-cols-[170px_1fr_300px]">
         <div className="max-wide:order-last">
-          <DateStack versions={versions} current={e.version} />
+          <DateStack versions={versions} helped={helped} current={e.version} />
         </div>
         <Texts now={e} before={before} mark={setMarked} />
         <Facts entry={e} marked={marked} clear={() => setMarked(undefined)} />
