@@ -15,9 +15,9 @@ func TestHelpByClient(t *testing.T) {
 	curator.says(0, []string{"improve-a-prompt helps with the writing", "prompt-writer writes prompts"}, "starters")
 	curator.says(0, []string{"+ ", "words,"}, "propose", "complaint-summary", "--by", "follow-an-instruction", "instruction=more professional", "--seed", "1")
 	curator.says(1, []string{"instruction is missing"}, "propose", "complaint-summary", "--by", "follow-an-instruction")
-	curator.says(1, []string{"layout is missing"}, "propose", "complaint-summary", "--by", "fit-an-application")
-	curator.says(0, []string{"words,"}, "propose", "complaint-summary", "--by", "fit-an-application", "--for", "sluice-desk")
-	curator.says(0, []string{"## Guide"}, "propose", "plain-river", "--by", "guide-from-samples", "--seed", "1")
+	curator.says(1, []string{"layout is missing"}, "propose", "complaint-summary", "--by", "fit-the-boxes")
+	curator.says(0, []string{"words,"}, "propose", "complaint-summary", "--by", "fit-the-boxes", "--for", "sluice-desk")
+	curator.says(0, []string{"## Guide"}, "propose", "plain-river", "--by", "rules-from-samples", "--seed", "1")
 	curator.says(0, []string{"how_many: 500000"}, "propose", "household-customers", "--by", "answers-to-a-sheet", "notes=There are 500000 of them.", "--seed", "1")
 	curator.says(0, []string{"## Task"}, "propose", "complaint-summary", "--by", "prompt-writer", "aim=Sum up a complaint", "audience=a colleague", "answer_form=five lines", "length=thorough", "--seed", "1")
 	curator.says(1, []string{"no curator has marked"}, "propose", "complaint-summary", "--by", "burst-main-notice", "area=x", "hours=1")
@@ -40,7 +40,7 @@ func TestHelpAtTheConsole(t *testing.T) {
 		return browser.Until(`(() => { const s = document.querySelector("` + selector + `"); if (![...(s?.options ?? [])].some((o) => o.value === "` + option + `")) return false;
 			Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, "value").set.call(s, "` + option + `"); s.dispatchEvent(new Event("change", {bubbles: true})); return true })()`)
 	}
-	w.do(browser.PressTab("Help"), choose("#helper", "fit-an-application"), browser.Press("Ask"), browser.See("ayout is missing"),
+	w.do(browser.PressTab("Help"), choose("#helper", "fit-the-boxes"), browser.Press("Ask"), browser.See("ayout is missing"),
 		choose("#helper-for", "sluice-desk"), browser.Press("Ask"), browser.Press("See what would change"), browser.Press("Leave this out"), browser.See("the draft reads so"), browser.Press("Close"))
 	w.do(choose("#helper", "improve-a-prompt"), browser.Press("Ask"), browser.Press("See what would change"), browser.Press("Put this in place"), browser.See("The proposal stands in the draft"),
 		browser.Until(`[...document.querySelectorAll(".cm-content")].some((e) => e.innerText.includes("You write for a water company"))`), browser.See("saved a moment ago"))

@@ -51,7 +51,8 @@ func (a *Asking) OnAsk(f func()) { a.wake = f }
 // OnKept has f run once something has been answered.
 func (a *Asking) OnKept(f func()) { a.kept = f }
 
-// Wake has what was added be asked, once the unit is kept.
+// Wake has what was added be asked, once the unit is kept. It is for what the service adds by
+// itself to what somebody has had be asked; what people ask goes through Asked.
 func (a *Asking) Wake(u *work.Unit) { u.After(func() { a.wake() }) }
 
 // Check says what is wrong with an endpoint's address, as far as that can be said without
@@ -100,6 +101,9 @@ func (a *Asking) ClaimDue(ctx context.Context, most int) ([]Due, error) {
 		}
 		rows, err := u.ClaimReplies(most, u.Now().Add(heldFor))
 		if err != nil || len(rows) == 0 {
+			return nil, err
+		}
+		if rows, err = withoutSpentUp(u, rows); err != nil {
 			return nil, err
 		}
 		all, err := u.Connections()

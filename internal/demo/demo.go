@@ -146,9 +146,9 @@ func chapters() []chapter {
 		{"make-it-warmer", 1, "curator", 19, "What everybody types after the first reply.", "reviewer", p},
 		{"improve-a-prompt", 1, "curator", 18, "So that a draft is read once before it is reviewed.", "reviewer", p},
 		{"follow-an-instruction", 1, "curator", 18, "For the last touches.", "reviewer", p},
-		{"fit-an-application", 1, "curator", 17, "Every application has its boxes.", "reviewer", p},
+		{"fit-the-boxes", 1, "curator", 17, "Every application has its boxes.", "reviewer", p},
 		{"answers-to-a-sheet", 1, "curator", 17, "What we know stands in letters.", "reviewer", p},
-		{"guide-from-samples", 1, "curator", 17, "Samples are there; a guide takes a day.", "reviewer", p},
+		{"rules-from-samples", 1, "curator", 17, "Samples are there; a guide takes a day.", "reviewer", p},
 		{"board-brief", 1, "curator", 14, "From the company secretary's note.", "reviewer", p},
 		{"supply-restored-fr", 1, "contributor", 13, "For the holiday parks, whose guests ask in French.", "reviewer", p},
 		{"supply-restored-chat", 1, "press-desk", 12, "", "", entry.Draft},
@@ -346,7 +346,7 @@ func (l *loader) starters(ctx context.Context) error {
 	}
 	for slug, helps := range map[string]string{
 		"prompt-writer": store.HelpsDraft, "make-it-shorter": store.HelpsRefine, "make-it-plainer": store.HelpsRefine, "make-it-warmer": store.HelpsRefine,
-		"improve-a-prompt": store.HelpsEdit, "follow-an-instruction": store.HelpsEdit, "fit-an-application": store.HelpsEdit, "answers-to-a-sheet": store.HelpsEdit, "guide-from-samples": store.HelpsEdit,
+		"improve-a-prompt": store.HelpsEdit, "follow-an-instruction": store.HelpsEdit, "fit-the-boxes": store.HelpsEdit, "answers-to-a-sheet": store.HelpsEdit, "rules-from-samples": store.HelpsEdit,
 	} {
 		if _, err := l.lib.Writing.SetHelper(ctx, l.by["curator"], slug, api.Helper{Helps: helps}); err != nil {
 			return err

@@ -4,6 +4,7 @@ package library
 import (
 	"time"
 
+	"goldshelf/internal/allowances"
 	"goldshelf/internal/asking"
 	"goldshelf/internal/audit"
 	"goldshelf/internal/channel"
@@ -37,31 +38,32 @@ import (
 
 // Library is the shared library of one company.
 type Library struct {
-	DB        *work.DB
-	Index     *index.Index
-	Asking    *asking.Asking
-	Audit     *audit.Service
-	Connect   *connections.Service
-	Desk      *desk.Service
-	Gather    *gather.Service
-	History   *history.Service
-	Labels    *labels.Service
-	Lifecycle *lifecycle.Service
-	Notify    *notify.Service
-	Ownership *ownership.Service
-	People    *people.Service
-	Pictures  *pictures.Service
-	Register  *register.Service
-	Relays    *relays.Service
-	Reports   *reports.Service
-	Settings  *settings.Service
-	Sheets    *sheets.Service
-	Shelf     *shelf.Service
-	Similar   *similar.Service
-	Talks     *talks.Service
-	Trials    *trials.Service
-	Voices    *voices.Service
-	Writing   *writing.Service
+	DB         *work.DB
+	Index      *index.Index
+	Asking     *asking.Asking
+	Allowances *allowances.Service
+	Audit      *audit.Service
+	Connect    *connections.Service
+	Desk       *desk.Service
+	Gather     *gather.Service
+	History    *history.Service
+	Labels     *labels.Service
+	Lifecycle  *lifecycle.Service
+	Notify     *notify.Service
+	Ownership  *ownership.Service
+	People     *people.Service
+	Pictures   *pictures.Service
+	Register   *register.Service
+	Relays     *relays.Service
+	Reports    *reports.Service
+	Settings   *settings.Service
+	Sheets     *sheets.Service
+	Shelf      *shelf.Service
+	Similar    *similar.Service
+	Talks      *talks.Service
+	Trials     *trials.Service
+	Voices     *voices.Service
+	Writing    *writing.Service
 }
 
 // Outside is how a library reaches what is not its own.
@@ -80,7 +82,7 @@ func New(db *store.DB, clock func() time.Time, out Outside) *Library {
 	d, x := work.New(db, clock), index.New()
 	t, styles, ask := texts.New(d), texts.NewStyles(), asking.New(d, out.Models, out.Secrets)
 	return &Library{
-		DB: d, Index: x, Asking: ask, Audit: audit.New(d), Connect: connections.New(d, ask), Desk: desk.New(d), Gather: gather.New(d), History: history.New(d), Labels: labels.New(d),
+		DB: d, Index: x, Asking: ask, Allowances: allowances.New(d), Audit: audit.New(d), Connect: connections.New(d, ask), Desk: desk.New(d), Gather: gather.New(d), History: history.New(d), Labels: labels.New(d),
 		Lifecycle: lifecycle.New(d), Notify: notify.New(d, out.Channels), Ownership: ownership.New(d), People: people.New(d),
 		Pictures: pictures.New(d), Register: register.New(d), Relays: relays.New(d, t, ask), Reports: reports.New(d), Settings: settings.New(d), Sheets: sheets.New(d),
 		Shelf: shelf.New(d, t, x), Similar: similar.New(d), Talks: talks.New(d, t, ask), Trials: trials.New(d, t, styles, ask), Voices: voices.New(d, styles), Writing: writing.New(d),

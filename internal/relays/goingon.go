@@ -82,7 +82,7 @@ func (s *Service) goOn(ctx context.Context, id string) error {
 			return err
 		}
 		for _, asks := range next {
-			err := u.Try(func() error { return s.ask(u, id, e, []stepAsks{asks}) })
+			err := u.Try(func() error { return s.ask(u, p.run.Person, id, e, []stepAsks{asks}) })
 			if err = p.failedBy(asks.step.Place, err); err != nil {
 				return err
 			}

@@ -83,7 +83,7 @@ func (s *Service) Start(ctx context.Context, by work.Caller, in api.NewRun) (api
 		if err := u.AddRun(run); err != nil {
 			return api.Run{}, err
 		}
-		if err := s.ask(u, id, p.entry, p.first); err != nil {
+		if err := s.ask(u, by.ID, id, p.entry, p.first); err != nil {
 			return api.Run{}, err
 		}
 		return shown(u.Reader, id)
@@ -277,7 +277,7 @@ func (s *Service) Again(ctx context.Context, by work.Caller, id, name string, in
 		if err != nil {
 			return api.Run{}, err
 		}
-		if err := s.ask(u, id, e, []stepAsks{asks}); err != nil {
+		if err := s.ask(u, by.ID, id, e, []stepAsks{asks}); err != nil {
 			return api.Run{}, err
 		}
 		return shown(u.Reader, id)

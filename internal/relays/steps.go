@@ -291,7 +291,7 @@ func under(step int, name string, err error) error {
 }
 
 // ask has models be asked for steps of a run that is being changed.
-func (s *Service) ask(u *work.Unit, run string, about store.Entry, all []stepAsks) error {
+func (s *Service) ask(u *work.Unit, person int64, run string, about store.Entry, all []stepAsks) error {
 	places, err := asking.PlacesOf(u.Reader)
 	if err != nil {
 		return err
@@ -315,6 +315,8 @@ func (s *Service) ask(u *work.Unit, run string, about store.Entry, all []stepAsk
 			}
 		}
 	}
-	s.asking.Wake(u)
-	return wrong.Err()
+	if wrong != nil {
+		return wrong
+	}
+	return s.asking.Asked(u, person)
 }

@@ -57,6 +57,8 @@ func (s *server) routes(v1 fiber.Router) {
 	v1.Delete("/connections/:name", s.deleteConnection)
 	v1.Post("/connections/:name/test", s.tryConnection)
 	v1.Get("/models", s.askableModels)
+	v1.Get("/allowances", s.allowances)
+	v1.Put("/allowances/:kind/:name", s.setAllowance)
 	v1.Post("/tries", s.try)
 	v1.Get("/tries/:id", s.reply)
 	v1.Get("/tries/:id/events", s.replyEvents)

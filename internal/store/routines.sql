@@ -274,6 +274,35 @@ begin
     return (at at time zone (select zone from library))::date;
 end $$;
 
+-- What asking models has used up, by who had them be asked: counted where a reply ends, in
+-- whatever way that is, and nowhere else.
+create or replace function count_spent() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+    if not exists (select from now_rows where state not in ('waiting', 'running')) then
+        return null;
+    end if;
+    insert into spent (month, person_id, department, words, cost, replies)
+    select date_trunc('month', library_day(n.ended_at))::date, p.id, coalesce(p.department, ''), sum(regexp_count(n.text, '\S+')), sum(coalesce(n.cost, 0)), count(*)
+    from now_rows n
+    join old_rows o on o.id = n.id and o.state in ('waiting', 'running')
+    left join talks on talks.id = n.talk_id
+    left join trials on trials.id = n.trial_id
+    left join runs on runs.id = n.run_id
+    join people p on p.id = coalesce(talks.person_id, trials.started_by, runs.person_id)
+    where n.state not in ('waiting', 'running') and (n.text <> '' or n.tokens_in > 0)
+    group by 1, 2, 3
+    order by 1, 2, 3
+    on conflict (month, person_id, department) do update
+    set words = spent.words + excluded.words, cost = spent.cost + excluded.cost, replies = spent.replies + excluded.replies;
+    return null;
+end $$;
+do $$ begin
+    if not exists (select from pg_trigger where tgname = 'count_spent') then
+        create trigger count_spent after update on replies referencing old table as old_rows new table as now_rows
+        for each statement execute function count_spent();
+    end if;
+end $$;
+
 -- The labels of an entry, by facet, as JSON.
 create or replace function labels_of(entry bigint) returns jsonb language plpgsql stable as $$
 begin

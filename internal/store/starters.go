@@ -95,4 +95,6 @@ where h.entry_id = $1
 order by h.number desc, h.at`
 
 // Helped gives which models helped with an entry's versions, the newest first.
-func (r Reader) Helped(entryID int64) (all []Helped, err error) { return all, r.all(&all, helped, entryID) }
+func (r Reader) Helped(entryID int64) (all []Helped, err error) {
+	return all, r.all(&all, helped, entryID)
+}

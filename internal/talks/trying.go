@@ -182,7 +182,9 @@ func (s *Service) ask(ctx context.Context, by work.Caller, do func(*work.Unit) (
 		if err != nil {
 			return api.Talk{}, err
 		}
-		s.asking.Wake(u)
+		if err := s.asking.Asked(u, by.ID); err != nil {
+			return api.Talk{}, err
+		}
 		return talkOf(u.Reader, by, id)
 	})
 	return talk, err

@@ -89,7 +89,9 @@ func (s *Service) Start(ctx context.Context, by work.Caller, slug string, in api
 			}
 		}
 		u.Record("start-trial", p.entry.ID, 0, map[string]any{"trial": t.ID, "title": t.Title, "replies": p.plan.Replies()})
-		s.asking.Wake(u)
+		if err := s.asking.Asked(u, by.ID); err != nil {
+			return api.Trial{}, err
+		}
 		return s.shown(u.Reader, by, t.ID)
 	})
 }
@@ -183,8 +185,10 @@ func (s *Service) Resume(ctx context.Context, by work.Caller, id string, in api.
 			return err
 		}
 		u.Record("resume-trial", t.EntryID, 0, map[string]any{"trial": id, "replies": len(ids)})
-		s.asking.Wake(u)
-		return u.DropPasses(id)
+		if err := s.asking.Asked(u, t.StartedBy); err != nil {
+			return err
+		}
+		return errors.Join(u.Look(by.ID), u.DropPasses(id))
 	})
 }
 
