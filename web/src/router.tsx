@@ -239,6 +239,11 @@ export function makeRouter(cache: QueryClient) {
     path: "/connections",
     component: lazyRouteComponent(() => import("./pages/settings/connections"), "ConnectionsPage"),
   });
+  const allowances = createRoute({
+    ...setting,
+    path: "/allowances",
+    component: lazyRouteComponent(() => import("./pages/settings/allowances"), "AllowancesPage"),
+  });
   const people = createRoute({
     ...setting,
     path: "/people",
@@ -271,6 +276,7 @@ export function makeRouter(cache: QueryClient) {
       register,
       layouts,
       connections,
+      allowances,
       people,
       policy,
       channels,

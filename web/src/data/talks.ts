@@ -111,6 +111,7 @@ export function useLiveReply(reply: TalkReply): TalkReply {
       void cache.invalidateQueries({ queryKey: ["talk", reply.talk] });
       void cache.invalidateQueries({ queryKey: ["talks"] });
       void cache.invalidateQueries({ queryKey: ["run"] });
+      void cache.invalidateQueries({ queryKey: ["allowances"] });
     });
     return () => events.close();
   }, [reply.id, reply.talk, over, cache]);

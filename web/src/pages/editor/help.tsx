@@ -17,6 +17,7 @@ import {
 import { BlankFields } from "../../parts/blankfields";
 import { Button, Field, sentence, Trouble } from "../../parts/basics";
 import { Dialog } from "../../parts/dialog";
+import { Left } from "../../parts/left";
 import { OneOf } from "../../parts/oneof";
 import { figures } from "../../parts/talkview";
 import { replaceText, type Editing } from "./editing";
@@ -101,6 +102,7 @@ function AskFor(props: Props & { helper: string }) {
           {propose.data ? "Ask again" : "Ask"}
         </Button>
       </div>
+      <Left />
       <Trouble error={propose.error} title="Nothing was asked" />
       {propose.data && <Coming key={propose.data.id} {...props} talk={propose.data.id} />}
     </>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Values } from "../../data/api";
 import { useModels, useTry } from "../../data/talks";
 import { Button, Trouble } from "../../parts/basics";
+import { Left } from "../../parts/left";
 import { OneOf } from "../../parts/oneof";
 import { TalkView } from "../../parts/talkview";
 
@@ -62,6 +63,7 @@ export function TryOpen({
           Beside the version on the shelf
         </label>
       )}
+      <Left />
       <Trouble error={ask.error} title="Nothing was asked" />
       {ask.data && <TalkView key={ask.data.id} id={ask.data.id} narrow />}
       <Link

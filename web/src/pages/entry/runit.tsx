@@ -5,6 +5,7 @@ import { useStartRun, type RunForm } from "../../data/runs";
 import { useModels } from "../../data/talks";
 import { Button, Trouble } from "../../parts/basics";
 import { Flow } from "../../parts/flow";
+import { Left } from "../../parts/left";
 import { OneOf } from "../../parts/oneof";
 
 /** The steps of a relay, and what runs them. */
@@ -64,6 +65,7 @@ export function RunIt({
         </Link>
       </div>
       <div className="mt-3">
+        <Left />
         <Trouble error={start.error} title="Nothing was asked" />
       </div>
     </section>

@@ -4,6 +4,7 @@ import type { Entry, Values } from "../../data/api";
 import { useModels, useTry, type TryColumn } from "../../data/talks";
 import { Button, Trouble } from "../../parts/basics";
 import { OneOf } from "../../parts/oneof";
+import { Left } from "../../parts/left";
 import { TalkView } from "../../parts/talkview";
 import type { StackChoice } from "./stack";
 
@@ -86,6 +87,7 @@ export function TryIt(props: {
           </Link>
         </span>
       </div>
+      <Left />
       <Trouble error={ask.error} title="Nothing was asked" />
       {ask.data && <TalkView key={ask.data.id} id={ask.data.id} />}
     </section>

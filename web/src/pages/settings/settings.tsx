@@ -13,6 +13,7 @@ export function Settings() {
         ["/settings/register", "Register"],
         ["/settings/layouts", "Layouts"],
         ["/settings/connections", "Connections"],
+        ["/settings/allowances", "Allowances"],
         ["/settings/people", "People"],
         ["/settings/policy", "Policy"],
         ["/settings/channels", "Channels"],

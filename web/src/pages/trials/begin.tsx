@@ -5,6 +5,7 @@ import { useSettled } from "../../data/settled";
 import { useEstimate, useStartTrial, type NewTrial, type SetUp, type TestBed } from "../../data/trials";
 import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
 import { EntryField } from "../../parts/entryfield";
+import { Left } from "../../parts/left";
 import { OneOf } from "../../parts/oneof";
 
 const usual = [
@@ -160,6 +161,7 @@ export function Begin({
               Begin
             </Button>
           </div>
+          <Left />
           <Trouble error={begin.error ?? estimate.error} title="The trial cannot begin" />
           {estimate.data && !estimate.error && (
             <p role="status" className="text-small text-faded">
