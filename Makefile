@@ -17,7 +17,7 @@ PLAIN      = ./internal/server ./internal/demo $(filter-out $(shell go list $(RA
 
 # The code is read before the tests run, and nobody debugs their binaries. Compilers and
 # tests live for seconds: they may take more memory before they tidy up.
-TEST      := go test -vet=off -ldflags="-s -w"
+TEST      := go test -timeout 25m -vet=off -ldflags="-s -w"
 test check: export GOGC := 300
 
 .PHONY: build demo test test-raced test-whole test-others check-last race check check-go check-web bench soak pictures clean

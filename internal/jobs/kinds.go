@@ -223,6 +223,9 @@ func Clean(ctx context.Context, db *work.DB) error {
 		if err := u.DropTalks(u.Now().Add(-talksLast)); err != nil {
 			return err
 		}
+		if err := u.SumSpent(); err != nil {
+			return err
+		}
 		if err := u.DropRuns(u.Now().Add(-talksLast)); err != nil {
 			return err
 		}

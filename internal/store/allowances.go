@@ -61,10 +61,7 @@ from (
         select r.model, least(coalesce((coalesce(r.sent, c.sent) -> 'settings' ->> 'max_tokens')::int, $3), $3) as tokens, length(coalesce(r.sent, c.sent)::text) / 4 as read
         from replies r
         left join cells c on c.trial_id = r.trial_id and c.fill = r.fill and c.set_up = r.set_up
-        left join talks on talks.id = r.talk_id
-        left join trials on trials.id = r.trial_id
-        left join runs on runs.id = r.run_id
-        join people p on p.id = coalesce(talks.person_id, trials.started_by, runs.person_id)
+        join people p on p.id = r.asked_by
         where r.state in ('waiting', 'running') and (p.name = $1 or p.department = $2)
     ) asked
     left join register g on g.facet = 'model' and g.term = asked.model
@@ -83,30 +80,40 @@ func (r Reader) Awaited(person, department string, tokens int) (words int64, mon
 }
 
 const spentUp = `
-select r.id
-from replies r
-left join talks on talks.id = r.talk_id
-left join trials on trials.id = r.trial_id
-left join runs on runs.id = r.run_id
-join people p on p.id = coalesce(talks.person_id, trials.started_by, runs.person_id)
-where r.id = any ($1::uuid[]) and exists (
-    select from allowances a
-    cross join lateral (
-        select coalesce(sum(words), 0) as words, coalesce(sum(cost), 0) as cost
-        from spent
-        where month = date_trunc('month', library_day($2))::date and (person_id = a.person_id or department = a.department)
-    ) s
-    where (a.person_id = p.id or a.department = p.department) and (s.words >= a.words or s.cost >= a.money)
-)`
+select p.id
+from allowances a
+cross join lateral (
+    select coalesce(sum(words), 0) as words, coalesce(sum(cost), 0) as cost
+    from spent
+    where month = date_trunc('month', library_day($1))::date and (person_id = a.person_id or department = a.department)
+) s
+join people p on p.id = a.person_id or p.department = a.department
+where s.words >= a.words or s.cost >= a.money`
+
+const askedBy = `select id from replies where id = any ($1::uuid[]) and asked_by = any ($2::bigint[])`
 
 // SpentUp gives those of some replies for which there is nothing left this month. The
-// transaction looks at all.
+// transaction looks at all. Mostly nobody has come to an end, and the replies are not looked at.
 func (tx Tx) SpentUp(replies []string) (ids []string, err error) {
+	var people []int64
 	if len(replies) == 0 {
 		return nil, nil
 	}
-	return ids, tx.all(&ids, spentUp, replies, tx.at)
+	if err := tx.all(&people, spentUp, tx.at); err != nil || len(people) == 0 {
+		return nil, err
+	}
+	return ids, tx.all(&ids, askedBy, replies, people)
 }
+
+const sumSpent = `
+with past as (
+    delete from spent where month < date_trunc('month', library_day($1))::date returning *
+)
+insert into spent (month, person_id, department, words, cost, replies)
+select month, person_id, department, sum(words), sum(cost), sum(replies) from past group by 1, 2, 3`
+
+// SumSpent puts together what was used up in months that are over.
+func (tx Tx) SumSpent() error { return tx.exec(sumSpent, tx.at) }
 
 const addAllowance = `
 insert into allowances (person_id, department, words, money, changed_by, changed_at)

@@ -48,11 +48,11 @@ var landed = map[string]string{
 	"migrations/00033_helps.sql":             "084e8704e936cdac",
 	"migrations/00034_runs.sql":              "bc5fbea3f8b4dbbd",
 	"migrations/00035_proposals.sql":         "4f5e7812f3d96ba0",
-	"migrations/00036_allowances.sql":        "f1660c9b22e97d20",
+	"migrations/00036_allowances.sql":        "1a7a18dd50cd0b4a",
 	"routines 1":                             "8af20e4ad3e6af9d",
 	"routines 2":                             "f239c10890c65985",
 	"routines 3":                             "38a5c1d97a4b1b4b",
-	"routines 4":                             "1cf2fc9b1057f602",
+	"routines 4":                             "dbf750942c9b46df",
 }
 
 func TestWhatHasLandedStays(t *testing.T) {

@@ -285,15 +285,9 @@ begin
     select date_trunc('month', library_day(n.ended_at))::date, p.id, coalesce(p.department, ''), sum(regexp_count(n.text, '\S+')), sum(coalesce(n.cost, 0)), count(*)
     from now_rows n
     join old_rows o on o.id = n.id and o.state in ('waiting', 'running')
-    left join talks on talks.id = n.talk_id
-    left join trials on trials.id = n.trial_id
-    left join runs on runs.id = n.run_id
-    join people p on p.id = coalesce(talks.person_id, trials.started_by, runs.person_id)
+    join people p on p.id = n.asked_by
     where n.state not in ('waiting', 'running') and (n.text <> '' or n.tokens_in > 0)
-    group by 1, 2, 3
-    order by 1, 2, 3
-    on conflict (month, person_id, department) do update
-    set words = spent.words + excluded.words, cost = spent.cost + excluded.cost, replies = spent.replies + excluded.replies;
+    group by 1, 2, 3;
     return null;
 end $$;
 do $$ begin

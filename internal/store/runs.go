@@ -159,8 +159,8 @@ func (tx Tx) SetRunStep(run string, s RunStep) error {
 }
 
 const addStepReply = `
-insert into replies (id, run_id, step, round, section, title, connection_id, model, sent, used, state, due_at, asked_at)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, 'waiting', $11, $11)`
+insert into replies (id, run_id, asked_by, step, round, section, title, connection_id, model, sent, used, state, due_at, asked_at)
+values ($1, $2, (select person_id from runs where id = $2), $3, $4, $5, $6, $7, $8, $9, $10, 'waiting', $11, $11)`
 
 // AddStepReply has a model be asked for a step of a run.
 func (tx Tx) AddStepReply(run string, r StepReply) error {

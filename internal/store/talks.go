@@ -171,8 +171,8 @@ type Reply struct {
 
 const addReply = `
 with asked as (update talks set asked_at = $10 where id = $2)
-insert into replies (id, talk_id, turn, place, title, connection_id, model, sent, used, state, due_at, asked_at, given)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, 'waiting', $10, $10, $11)`
+insert into replies (id, talk_id, asked_by, turn, place, title, connection_id, model, sent, used, state, due_at, asked_at, given)
+values ($1, $2, (select person_id from talks where id = $2), $3, $4, $5, $6, $7, $8, $9, 'waiting', $10, $10, $11)`
 
 // AddReply has a model be asked.
 func (tx Tx) AddReply(r Reply) error {
@@ -266,10 +266,19 @@ type Held struct {
 	Text    *string `json:"text"`
 }
 
+// What changes several replies locks them in the order of their ids: two that have some of them
+// in common wait for each other one way alone.
 const holdReplies = `
+with h as (
+    select * from jsonb_to_recordset($1::jsonb) as h (id uuid, attempt int, text text)
+),
+locked as materialized (
+    select r.id from replies r join h on h.id = r.id and h.attempt = r.attempts where r.state = 'running' order by r.id for update of r
+)
 update replies r
 set due_at = $2, text = coalesce(h.text, r.text)
-from jsonb_to_recordset($1::jsonb) as h (id uuid, attempt int, text text)
+from h
+join locked on locked.id = h.id
 where r.id = h.id and r.attempts = h.attempt and r.state = 'running'
 returning r.id`
 
@@ -284,13 +293,20 @@ func (tx Tx) HoldReplies(all []Held, until time.Time) (ids []string, err error) 
 }
 
 const endReplies = `
+with e as (
+    select * from jsonb_to_recordset($1::jsonb) as e (id uuid, attempts int, state text, text text, reason text, problem text,
+                                                      tokens_in int, tokens_out int, first_ms int, whole_ms int, due_at timestamptz)
+),
+locked as materialized (
+    select r.id from replies r join e on e.id = r.id and e.attempts = r.attempts where r.state = 'running' order by r.id for update of r
+)
 update replies r
 set state = e.state, text = e.text, reason = e.reason, problem = e.problem, tokens_in = e.tokens_in, tokens_out = e.tokens_out,
     cost = (select ((g.details ->> 'price_in')::numeric * e.tokens_in + (g.details ->> 'price_out')::numeric * e.tokens_out) / 1e6
             from register g where g.facet = 'model' and g.term = r.model),
     first_ms = e.first_ms, whole_ms = e.whole_ms, due_at = coalesce(e.due_at, r.due_at), ended_at = case when e.state = 'waiting' then null else $2::timestamptz end
-from jsonb_to_recordset($1::jsonb) as e (id uuid, attempts int, state text, text text, reason text, problem text,
-                                         tokens_in int, tokens_out int, first_ms int, whole_ms int, due_at timestamptz)
+from e
+join locked on locked.id = e.id
 where r.id = e.id and r.attempts = e.attempts and r.state = 'running'`
 
 // EndReplies keeps what came of attempts, but where a reply is another's by now or was

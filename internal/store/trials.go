@@ -107,8 +107,8 @@ with cell as (
 kept as (
     insert into cells (trial_id, fill, set_up, sent, used) select $1, fill, set_up, sent, used from cell
 )
-insert into replies (id, trial_id, fill, set_up, time, seed, rank, title, connection_id, model, state, due_at, asked_at)
-select id, $1, cell.fill, cell.set_up, n, cell.seed + n - 1, 1, cell.title, cell.connection, cell.model, 'waiting', $3, $3
+insert into replies (id, trial_id, asked_by, fill, set_up, time, seed, rank, title, connection_id, model, state, due_at, asked_at)
+select id, $1, (select started_by from trials where id = $1), cell.fill, cell.set_up, n, cell.seed + n - 1, 1, cell.title, cell.connection, cell.model, 'waiting', $3, $3
 from cell
 cross join lateral unnest(cell.ids) with ordinality as u (id, n)`
 
@@ -333,8 +333,8 @@ func (tx Tx) KeepOutcomes(all []Outcomes) error {
 }
 
 const addJudged = `
-insert into replies (id, trial_id, rank, title, connection_id, model, sent, used, state, due_at, asked_at, judges, expectation)
-values ($1, $2, 1, $3, $4, $5, $6, $7, 'waiting', $8, $8, $9, $10)
+insert into replies (id, trial_id, asked_by, rank, title, connection_id, model, sent, used, state, due_at, asked_at, judges, expectation)
+values ($1, $2, (select started_by from trials where id = $2), 1, $3, $4, $5, $6, $7, 'waiting', $8, $8, $9, $10)
 on conflict do nothing`
 
 // AddJudged has a prompt be asked what it says of a reply to an expectation.
