@@ -70,6 +70,10 @@ func shots() []shot {
 			browser.Script(`document.querySelector("section[aria-labelledby=try-it]").scrollIntoView()`)}},
 		{name: "trial", who: "contributor", path: "/entries/burst-main-notice/trials", sign: browser.Says("Is the small model good enough?"), do: []browser.Action{
 			browser.Until(`!document.body.innerText.includes("so far")`), browser.Script(`[...document.querySelectorAll("ul[aria-label=Trials] a")].at(-1).click()`), browser.See("unlikely to be chance")}},
+		{name: "run", who: "reader", path: "/entries/tender-comparison", sign: browser.Says("Run it"), do: []browser.Action{
+			browser.Type("#blank-tender", "Tender A: 38.20 a metre, in 21 days [3]. Tender B: 41.00 a metre, in 14 days [2]. Neither says for how long its price holds."), browser.Press("Run"),
+			browser.Until(`document.body.innerText.includes("Done · begun") || document.body.innerText.includes("Not every step is done")`), browser.See("Show what it changed"), browser.Press("Show what it changed in page"), browser.See("Show it as it reads now"),
+			browser.Script(`document.querySelector("section[aria-label='Step page']").scrollIntoView()`)}},
 		{name: "compare", who: "reviewer", path: "/entries/burst-for-the-regulator/origin", sign: browser.Says("Both changed this")},
 		{name: "desk", who: "contributor", path: "/desk", sign: browser.Says("Complaint in five lines")},
 		{name: "editor", who: "contributor", path: "/entries/meter-dispute-reply/edit", sign: browser.Says("Decide") + "||" + browser.Says("As filled"),
