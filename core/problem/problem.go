@@ -5,6 +5,7 @@ package problem
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -195,4 +196,14 @@ func Text(field, text string) List {
 		}
 	}
 	return found
+}
+
+// Once gives the list with each problem that it has, the first time alone.
+func (l List) Once() (all List) {
+	for _, p := range l {
+		if !slices.Contains(all, p) {
+			all = append(all, p)
+		}
+	}
+	return all
 }

@@ -174,7 +174,7 @@ func (a *app) printComing(ctx context.Context, c *client.Client, run api.Run, be
 				head += ": " + r.Section
 			}
 			fmt.Fprintf(a.out, "=== %s ===\n", head)
-			if err := a.printReply(ctx, c, r.ID); err != nil {
+			if _, err := a.printReply(ctx, c, r.ID); err != nil {
 				return err
 			}
 		}
@@ -186,8 +186,8 @@ func (a *app) printComing(ctx context.Context, c *client.Client, run api.Run, be
 	return nil
 }
 
-// printReply prints a reply as it comes, and what it took.
-func (a *app) printReply(ctx context.Context, c *client.Client, id string) error {
+// printReply prints a reply as it comes, and what it took, and gives it as it ended.
+func (a *app) printReply(ctx context.Context, c *client.Client, id string) (api.TalkReply, error) {
 	shown := 0
 	ended, err := c.WatchReply(ctx, id, func(p api.ReplyPiece) {
 		if a.json {
@@ -199,12 +199,11 @@ func (a *app) printReply(ctx context.Context, c *client.Client, id string) error
 		fmt.Fprint(a.out, p.Text)
 		shown = p.At + len(p.Text)
 	})
-	if err != nil {
-		return err
+	if err == nil && !a.json {
+		fmt.Fprintln(a.out)
+		a.sayReply(ended)
 	}
-	fmt.Fprintln(a.out)
-	a.sayReply(ended)
-	return nil
+	return ended, err
 }
 
 // stopRun stops a run, for somebody who does not wait.

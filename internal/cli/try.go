@@ -147,18 +147,7 @@ func (a *app) watch(ctx context.Context, c *client.Client, talk api.Talk, replie
 		if !a.json && len(replies) > 1 {
 			fmt.Fprintf(a.out, "=== %s ===\n", r.Title)
 		}
-		shown := 0
-		ended, err := c.WatchReply(ctx, r.ID, func(p api.ReplyPiece) {
-			if a.json {
-				return
-			}
-			if p.At < shown {
-				fmt.Fprint(a.out, "\n(asked again)\n")
-				shown = p.At
-			}
-			fmt.Fprint(a.out, p.Text)
-			shown = p.At + len(p.Text)
-		})
+		ended, err := a.printReply(ctx, c, r.ID)
 		if ctx.Err() != nil {
 			return a.stopAll(c, replies[i:])
 		}
@@ -166,10 +155,6 @@ func (a *app) watch(ctx context.Context, c *client.Client, talk api.Talk, replie
 			return err
 		}
 		replies[i] = ended
-		if !a.json {
-			fmt.Fprintln(a.out)
-			a.sayReply(ended)
-		}
 		if ended.State == "failed" {
 			failed++
 		}

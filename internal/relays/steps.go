@@ -116,7 +116,7 @@ func (s *Service) planOf(ctx context.Context, by work.Caller, in api.NewRun) (p 
 		wrong = append(wrong, more...)
 	}
 	if wrong != nil {
-		return p, unique(wrong)
+		return p, wrong.Once()
 	}
 	p.plan = store.RunPlan{Steps: p.relay.Steps, Blanks: p.relay.Blanks(), Language: p.content.Language, Values: in.Values, Model: in.Model, Seed: in.Seed}
 	if p.plan.Values == nil {
@@ -135,15 +135,6 @@ func (s *Service) planOf(ctx context.Context, by work.Caller, in api.NewRun) (p 
 		p.first = append(p.first, asks)
 	}
 	return p, nil
-}
-
-func unique(wrong problem.List) (all problem.List) {
-	for _, p := range wrong {
-		if !slices.Contains(all, p) {
-			all = append(all, p)
-		}
-	}
-	return all
 }
 
 // lacks says what a step's prompt would still lack, and what it is given and has no blank for.

@@ -47,7 +47,7 @@ func (s *Service) Try(ctx context.Context, by work.Caller, in api.TryRequest) (a
 		all[i] = a
 	}
 	if wrong != nil {
-		return api.Talk{}, withoutRepeats(wrong)
+		return api.Talk{}, wrong.Once()
 	}
 	titled(all, in)
 	id := newID()
@@ -75,15 +75,6 @@ func tryProblems(in api.TryRequest) problem.List {
 		}
 	}
 	return wrong
-}
-
-func withoutRepeats(wrong problem.List) (out problem.List) {
-	for _, p := range wrong {
-		if !slices.Contains(out, p) {
-			out = append(out, p)
-		}
-	}
-	return out
 }
 
 // composed fills in what one column is sent.
