@@ -19,9 +19,11 @@ type TestBed struct {
 }
 
 // NewTrial is what a trial is to ask for. Without fills and expectations these are of the
-// entry's test bed.
+// entry's test bed. One that runs an earlier trial again asks for what that did, and says
+// nothing else but a title.
 type NewTrial struct {
 	Title        string              `json:"title,omitempty"`
+	Again        string              `json:"again,omitempty"` // an earlier trial of the entry
 	Fills        []trial.TestFill    `json:"fills,omitempty"`
 	Expectations []trial.Expectation `json:"expectations,omitempty"`
 	SetUps       []trial.SetUp       `json:"set_ups"`
@@ -58,11 +60,62 @@ type TrialItem struct {
 	Private  bool      `json:"private,omitempty"`
 	By       string    `json:"by,omitempty"`
 	At       time.Time `json:"at"`
+
+	Again  string       `json:"again,omitempty"`  // the trial that it runs again
+	About  *fill.Ref    `json:"about,omitempty"`  // another entry's version, of which it shows what that would change
+	Change trial.Change `json:"change,omitempty"` // since the one that it runs again, or by that version; none while it is not known
 }
 
 // Trials are those of an entry, the last begun first.
 type Trials struct {
 	Items []TrialItem `json:"items"`
+	Again *TrialOffer `json:"again,omitempty"` // of one entry
+}
+
+// TrialOffer is a trial against an entry's test bed that ought to be run again.
+type TrialOffer struct {
+	Trial   string   `json:"trial"`
+	Because []string `json:"because"` // what has changed since, in words
+}
+
+// TrialChange is what became of a set-up since an earlier trial.
+type TrialChange struct {
+	SetUp   int           `json:"set_up"`
+	Before  float64       `json:"before"` // rates of replies that meet every expectation
+	Now     float64       `json:"now"`
+	Verdict trial.Verdict `json:"verdict"`
+	Text    string        `json:"text"`
+}
+
+// NewUserTrials asks for a trial of each entry that uses another: as it is, and with a version
+// of that other in place of the one on the shelf.
+type NewUserTrials struct {
+	Version string  `json:"version,omitempty"` // a number; open where it is left out
+	Model   string  `json:"model"`
+	Times   int     `json:"times,omitempty"`   // 1 where it is left out
+	Matters float64 `json:"matters,omitempty"` // as in a trial
+}
+
+// UserTrials are the entries that use another, and how they do with a version of that.
+type UserTrials struct {
+	Of    fill.Ref    `json:"of"` // the version; 0 where none is open
+	Items []UserTrial `json:"items"`
+}
+
+// UserTrial is an entry that uses another, with its newest trial of what the other's version
+// would change.
+type UserTrial struct {
+	Slug  string     `json:"slug"`
+	Title string     `json:"title"`
+	Fills int        `json:"fills"`         // of its test bed
+	Why   string     `json:"why,omitempty"` // it cannot be tried
+	Trial *TrialItem `json:"trial,omitempty"`
+}
+
+// UserTrialsEstimate is what trials of all users will take.
+type UserTrialsEstimate struct {
+	TrialEstimate
+	Trials int `json:"trials"`
 }
 
 // Trial is a trial as far as it has come.
@@ -72,7 +125,8 @@ type Trial struct {
 	Says       []string         `json:"says"`  // what a reply does that holds to each expectation
 	Cells      []TrialCell      `json:"cells"` // by fill and set-up
 	Figures    trial.Figures    `json:"figures"`
-	Sentences  []TrialSentence  `json:"sentences"` // what the contrasts amount to
+	Sentences  []TrialSentence  `json:"sentences"`         // what the contrasts amount to
+	Changes    []TrialChange    `json:"changes,omitempty"` // since the trial that it runs again, by set-up
 	Judges     []TrialJudge     `json:"judges,omitempty"`
 	Preference *TrialPreference `json:"preference,omitempty"`
 	Unchecked  int              `json:"unchecked"` // replies that are still looked at

@@ -1,16 +1,9 @@
 package client
 
 import (
-	"bufio"
 	"context"
-	"encoding/json"
-	"errors"
-	"fmt"
-	"io"
 	"net/http"
 	"net/url"
-	"strconv"
-	"strings"
 
 	"goldshelf/api"
 )
@@ -99,72 +92,10 @@ func (c *Client) DeleteTalk(ctx context.Context, id string) error {
 	return err
 }
 
-// mostEvent is the longest line of a stream of events, in bytes.
-const mostEvent = 32 << 20
-
 // WatchReply gives a reply piece by piece as it comes, and at last as it ended. A stream that
 // is cut is read on where it was cut; a reply that is asked for anew begins again at 0.
 func (c *Client) WatchReply(ctx context.Context, id string, piece func(api.ReplyPiece)) (api.TalkReply, error) {
-	at, cuts := 0, 0
-	for {
-		before := at
-		ended, err := c.watchOnce(ctx, id, &at, piece)
-		if err == nil {
-			return ended, nil
-		}
-		if at > before {
-			cuts = 0
-		}
-		var cut *Unreachable
-		if cuts++; !errors.As(err, &cut) || cuts > 5 || ctx.Err() != nil {
-			return api.TalkReply{}, err
-		}
-	}
-}
-
-func (c *Client) watchOnce(ctx context.Context, id string, at *int, piece func(api.ReplyPiece)) (ended api.TalkReply, err error) {
-	r := request{method: http.MethodGet, path: replyPath(id, "/events"), header: http.Header{"Accept": {"text/event-stream"}}}
-	if *at > 0 {
-		r.header.Set("Last-Event-ID", strconv.Itoa(*at))
-	}
-	answer, err := c.send(ctx, r, nil)
-	if err != nil {
-		return ended, &Unreachable{c.Server, err}
-	}
-	defer answer.Body.Close()
-	if answer.StatusCode >= 400 {
-		data, err := io.ReadAll(answer.Body)
-		if err != nil {
-			return ended, &Unreachable{c.Server, err}
-		}
-		return ended, problemOf(answer, data)
-	}
-	lines := bufio.NewScanner(answer.Body)
-	lines.Buffer(nil, mostEvent)
-	event := ""
-	for lines.Scan() {
-		line := lines.Text()
-		if name, is := strings.CutPrefix(line, "event: "); is {
-			event = name
-		}
-		data, is := strings.CutPrefix(line, "data: ")
-		if !is {
-			continue
-		}
-		if event == "ended" {
-			return ended, json.Unmarshal([]byte(data), &ended)
-		}
-		var p api.ReplyPiece
-		if err := json.Unmarshal([]byte(data), &p); err != nil {
-			return ended, fmt.Errorf("%s streams what is no Gold Shelf's JSON: %w", c.Server, err)
-		}
-		*at = p.At + len(p.Text)
-		piece(p)
-	}
-	if err := lines.Err(); err != nil {
-		return ended, &Unreachable{c.Server, err}
-	}
-	return ended, &Unreachable{c.Server, errors.New("the stream was cut")}
+	return watch[api.ReplyPiece, api.TalkReply](ctx, c, replyPath(id, "/events"), piece)
 }
 
 // KeepTalk keeps a talk beyond the time after which talks are forgotten, or not.

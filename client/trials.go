@@ -36,14 +36,39 @@ func (c *Client) StartTrial(ctx context.Context, slug string, in api.NewTrial) (
 	return read[api.Trial](ctx, c, post(entryPath(slug, "/trials"), in))
 }
 
-// Trials gives those of an entry, or of all where the slug is empty, the last begun first.
-func (c *Client) Trials(ctx context.Context, slug string) (api.Trials, error) {
+// Trials gives those of an entry, or of all where the slug is empty, the last begun first; and
+// only those in which a change has come of it, where one is named.
+func (c *Client) Trials(ctx context.Context, slug string, change trial.Change) (api.Trials, error) {
 	r := get("/trials")
 	r.query = url.Values{}
 	if slug != "" {
 		r.query.Set("entry", slug)
 	}
+	if change != "" {
+		r.query.Set("change", string(change))
+	}
 	return read[api.Trials](ctx, c, r)
+}
+
+// UserTrials gives the entries that use another, with how they do with its open version.
+func (c *Client) UserTrials(ctx context.Context, slug string) (api.UserTrials, error) {
+	return read[api.UserTrials](ctx, c, get(entryPath(slug, "/user-trials")))
+}
+
+// EstimateUserTrials says what trials of all users of an entry would take, or what is wrong.
+func (c *Client) EstimateUserTrials(ctx context.Context, slug string, in api.NewUserTrials) (api.UserTrialsEstimate, error) {
+	return read[api.UserTrialsEstimate](ctx, c, post(entryPath(slug, "/user-trials/estimate"), in))
+}
+
+// StartUserTrials begins a trial of each user of an entry that can be tried.
+func (c *Client) StartUserTrials(ctx context.Context, slug string, in api.NewUserTrials) (api.UserTrials, error) {
+	return read[api.UserTrials](ctx, c, post(entryPath(slug, "/user-trials"), in))
+}
+
+// WatchTrial tells how far a trial has come whenever that changes, and gives it at last as it
+// ended.
+func (c *Client) WatchTrial(ctx context.Context, id string, progress func(api.TrialItem)) (api.TrialItem, error) {
+	return watch[api.TrialItem, api.TrialItem](ctx, c, trialPath(id, "/events"), progress)
 }
 
 func trialPath(id, rest string) string { return "/trials/" + url.PathEscape(id) + rest }

@@ -74,7 +74,7 @@ func triedOut(url string) error {
 		return err
 	}
 	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(200 * time.Millisecond) {
-		list, err := c.Trials(ctx, "")
+		list, err := c.Trials(ctx, "", "")
 		if err != nil {
 			return err
 		}

@@ -85,7 +85,7 @@ No more than 90 words. Do not write "unfortunately".
 	if _, err := c.SignIn(t.Context(), "contributor", demo.Password); err != nil {
 		t.Fatal(err)
 	}
-	list, err := c.Trials(t.Context(), slug)
+	list, err := c.Trials(t.Context(), slug, "")
 	if err != nil || len(list.Items) != 1 {
 		t.Fatalf("%+v, %v", list, err)
 	}
@@ -159,7 +159,7 @@ func TestRowsToReplies(t *testing.T) {
 	if _, err := c.SignIn(t.Context(), "reader", demo.Password); err != nil {
 		t.Fatal(err)
 	}
-	list, err := c.Trials(t.Context(), "burst-main-notice")
+	list, err := c.Trials(t.Context(), "burst-main-notice", "")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -30,7 +30,8 @@ type SetUp struct {
 	Persona  string            `json:"persona,omitempty"` // a slug, or none
 	Style    string            `json:"style,omitempty"`
 	Sheets   []string          `json:"sheets,omitempty"`
-	For      string            `json:"for,omitempty"` // an application
+	For      string            `json:"for,omitempty"`  // an application
+	With     string            `json:"with,omitempty"` // a version of another entry, as closing-line@open, in place of the one on the shelf
 	Model    string            `json:"model"`
 	Settings endpoint.Settings `json:"settings,omitzero"`
 
@@ -63,6 +64,17 @@ func (p Design) Size() Size { return Size{len(p.Fills), len(p.SetUps), len(p.Exp
 
 // Replies is how many are asked for.
 func (p Design) Replies() int { return len(p.Fills) * len(p.SetUps) * p.Times }
+
+// With gives the version of another entry that set-ups have in place of the one on the shelf,
+// or nothing.
+func (p Design) With() string {
+	for _, s := range p.SetUps {
+		if s.With != "" {
+			return s.With
+		}
+	}
+	return ""
+}
 
 // WithDefaults gives a plan with what was left out.
 func (p Design) WithDefaults() Design {
@@ -130,6 +142,12 @@ func (p Design) apart(i int) string {
 			return v
 		})
 	}
+	add(func(s SetUp) string { return s.With }, func(v string) string {
+		if v == "" {
+			return "as it is"
+		}
+		return "with " + v
+	})
 	add(func(s SetUp) string { return settingsWords(s.Settings) }, func(v string) string { return v })
 	if parts == nil {
 		return s.Model
@@ -188,6 +206,9 @@ func (p Design) Problems() problem.List {
 		at := problem.Pointer("set_ups", i)
 		if s.Model == "" {
 			wrong.Add(at+"/model", "required", "say which model is asked")
+		}
+		if s.With != "" && p.With() != s.With {
+			wrong.Add(at+"/with", "one", "set-ups have versions of one other entry in place, not both %.80s and %.80s", p.With(), s.With)
 		}
 		wrong = append(wrong, problem.Line(at+"/title", "title", s.Title)...)
 		for _, w := range s.Settings.Problems() {

@@ -7,7 +7,6 @@ import (
 	"os"
 	"strconv"
 	"strings"
-	"time"
 
 	"github.com/urfave/cli/v3"
 
@@ -78,10 +77,16 @@ func (a *app) trial() *cli.Command {
 			&cli.StringFlag{Name: "plan", Usage: "take title, fills, expectations, set_ups, times and matters from this `FILE` in YAML or JSON"},
 			&cli.Int64Flag{Name: "seed", Usage: "of the first time; each later one has the next"},
 			&cli.StringFlag{Name: "rows", Usage: "no trial, but a reply to each row of this CSV `FILE`: a column for each blank. Only you see them, for 30 days"},
+			&cli.BoolFlag{Name: "again", Usage: "run the entry's newest trial against its test bed again, with texts as they are now"},
+			&cli.StringFlag{Name: "with", Usage: "beside each set-up one with this `VERSION` of another entry in place of the one on the shelf, as closing-line@open"},
+			&cli.BoolFlag{Name: "users", Usage: "try all entries that use this one, as they are and with its open version"},
 			&cli.BoolFlag{Name: "estimate", Usage: "only say what it would take"},
 			&cli.BoolFlag{Name: "no-wait", Usage: "do not wait for the replies"},
 		},
 		Action: a.onEntry(func(ctx context.Context, cmd *cli.Command, c *client.Client, slug string) error {
+			if cmd.Bool("users") {
+				return a.tryUsers(ctx, c, cmd, slug)
+			}
 			in := api.NewTrial{Title: cmd.String("title"), Times: cmd.Int("times"), Matters: cmd.Float64("matters"), Seed: cmd.Int64("seed")}
 			if cmd.IsSet("plan") {
 				if err := a.readYAML(cmd.String("plan"), &in); err != nil {
@@ -99,7 +104,16 @@ func (a *app) trial() *cli.Command {
 				}
 				in.Fills, in.Private = read.Fills, true
 			}
-			if in.SetUps == nil {
+			if cmd.Bool("again") {
+				all, err := c.Trials(ctx, slug, "")
+				if err != nil {
+					return err
+				}
+				if in, err = againOf(all, in.Title); err != nil {
+					return err
+				}
+			}
+			if in.SetUps == nil && in.Again == "" {
 				var err error
 				if in.SetUps, err = setUpsOf(ctx, c, cmd); err != nil {
 					return err
@@ -151,7 +165,11 @@ func setUpsOf(ctx context.Context, c *client.Client, cmd *cli.Command) ([]trial.
 		for _, version := range each("version") {
 			for _, persona := range each("persona") {
 				for _, style := range each("style") {
-					all = append(all, trial.SetUp{Model: model, Version: version, Persona: persona, Style: style})
+					set := trial.SetUp{Model: model, Version: version, Persona: persona, Style: style}
+					all = append(all, set)
+					if set.With = cmd.String("with"); set.With != "" {
+						all = append(all, set)
+					}
 				}
 			}
 		}
@@ -171,31 +189,102 @@ func (a *app) sayEstimate(e api.TrialEstimate) {
 	a.say("%s%s: about %d tokens in, %d out%s.", count(e.Replies, "reply", "replies"), judged, e.TokensIn, e.TokensOut, cost)
 }
 
-// trialEvery is how often a trial is looked at that is waited for.
-const trialEvery = 500 * time.Millisecond
-
 // awaitTrial waits until a trial has ended, and says on a terminal how far it is.
 func (a *app) awaitTrial(ctx context.Context, c *client.Client, t api.Trial) (api.Trial, error) {
+	if t.State != "running" && t.Unchecked == 0 {
+		return t, nil
+	}
 	moving := isTerminal(a.errs)
-	for t.State == "running" || t.Unchecked > 0 {
+	_, err := c.WatchTrial(ctx, t.ID, func(now api.TrialItem) {
 		if moving {
-			fmt.Fprintf(a.errs, "\r%d of %d replies … ", t.Replies-t.Awaited, t.Replies)
+			fmt.Fprintf(a.errs, "\r%d of %d replies … ", now.Replies-now.Awaited, now.Replies)
 		}
-		select {
-		case <-ctx.Done():
-			a.say("The trial goes on. goldshelf trials %s shows it.", t.ID)
-			return t, ctx.Err()
-		case <-time.After(trialEvery):
-		}
-		var err error
-		if t, err = c.Trial(ctx, t.ID); err != nil {
-			return t, err
-		}
+	})
+	if ctx.Err() != nil {
+		a.say("The trial goes on. goldshelf trials %s shows it.", t.ID)
+		return t, ctx.Err()
+	}
+	if err != nil {
+		return t, err
 	}
 	if moving {
 		fmt.Fprint(a.errs, "\r\x1b[K")
 	}
-	return t, nil
+	return c.Trial(ctx, t.ID)
+}
+
+// againOf plans to run the newest trial of an entry again that is against its test bed.
+func againOf(all api.Trials, title string) (api.NewTrial, error) {
+	if all.Again != nil {
+		return api.NewTrial{Title: title, Again: all.Again.Trial}, nil
+	}
+	for _, t := range all.Items {
+		if !t.Private && t.About == nil {
+			return api.NewTrial{Title: title, Again: t.ID}, nil
+		}
+	}
+	return api.NewTrial{}, wrongUse("there is no trial of the entry yet; begin one without --again")
+}
+
+// tryUsers tries all that uses an entry with its open version, and waits for it.
+func (a *app) tryUsers(ctx context.Context, c *client.Client, cmd *cli.Command, slug string) error {
+	names, err := modelsOf(ctx, c, cmd)
+	if err != nil {
+		return err
+	}
+	in := api.NewUserTrials{Model: names[0], Times: cmd.Int("times"), Matters: cmd.Float64("matters")}
+	if all := cmd.StringSlice("version"); len(all) > 0 {
+		in.Version = all[0]
+	}
+	estimate, err := c.EstimateUserTrials(ctx, slug, in)
+	if err != nil {
+		return err
+	}
+	if cmd.Bool("estimate") {
+		return a.print(estimate, func() error {
+			fmt.Fprintf(a.out, "%s: ", count(estimate.Trials, "trial", "trials"))
+			a.sayEstimate(estimate.TrialEstimate)
+			return nil
+		})
+	}
+	begun, err := c.StartUserTrials(ctx, slug, in)
+	if err != nil {
+		return err
+	}
+	if !a.json {
+		fmt.Fprintf(a.out, "%s: ", count(estimate.Trials, "trial", "trials"))
+		a.sayEstimate(estimate.TrialEstimate)
+	}
+	if !cmd.Bool("no-wait") {
+		for i, u := range begun.Items {
+			if u.Trial == nil {
+				continue
+			}
+			ended, err := c.WatchTrial(ctx, u.Trial.ID, func(api.TrialItem) {})
+			if err != nil {
+				return err
+			}
+			begun.Items[i].Trial = &ended
+		}
+	}
+	return a.print(begun, func() error { a.printUserTrials(begun); return nil })
+}
+
+// changeWords says what became of how often replies meet what is expected.
+var changeWords = map[trial.Change]string{trial.Better: "better", trial.Worse: "worse", trial.Unchanged: "no difference that matters", trial.Untold: "too few to tell"}
+
+func (a *app) printUserTrials(all api.UserTrials) {
+	t := a.table("ENTRY", "FILLS", fmt.Sprintf("WITH %s@%d", strings.ToUpper(all.Of.Entry), all.Of.Version), "TRIAL")
+	for _, u := range all.Items {
+		change, id := u.Why, ""
+		if u.Trial != nil {
+			if id, change = u.Trial.ID, changeWords[u.Trial.Change]; change == "" {
+				change = u.Trial.State
+			}
+		}
+		t.row(u.Slug, strconv.Itoa(u.Fills), change, id)
+	}
+	t.print()
 }
 
 // trials shows trials, and does something to one.
@@ -204,6 +293,7 @@ func (a *app) trials() *cli.Command {
 		Name: "trials", Usage: "trials of entries: list them, read one, stop it, compare replies blind", ArgsUsage: "[TRIAL]",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "of", Usage: "only those of this `ENTRY`"},
+			&cli.StringFlag{Name: "change", Usage: "only those that run one again, or try another entry's version, and in which it is now `CHANGE`: worse, better, none or too-few"},
 			&cli.StringFlag{Name: "cell", Usage: "open a cell, as `FILL,SET-UP`, both counted from 1"},
 			&cli.StringFlag{Name: "zip", Usage: "write a file for each reply to this zip `FILE`"},
 			&cli.StringFlag{Name: "csv", Usage: "write all replies to this `FILE`, - for standard output"},
@@ -227,11 +317,11 @@ func (a *app) trials() *cli.Command {
 						return wrongUse("name the trial, as goldshelf trials lists it")
 					}
 				}
-				all, err := c.Trials(ctx, cmd.String("of"))
+				all, err := c.Trials(ctx, cmd.String("of"), trial.Change(cmd.String("change")))
 				if err != nil {
 					return err
 				}
-				return a.print(all, func() error { a.printTrials(all.Items); return nil })
+				return a.print(all, func() error { a.printTrials(all); return nil })
 			}
 			return a.withTrial(ctx, c, cmd, id)
 		},
@@ -293,16 +383,24 @@ func (a *app) withTrial(ctx context.Context, c *client.Client, cmd *cli.Command,
 	return a.print(t, func() error { a.printTrial(t); return nil })
 }
 
-func (a *app) printTrials(all []api.TrialItem) {
-	if len(all) == 0 {
+func (a *app) printTrials(all api.Trials) {
+	if len(all.Items) == 0 {
 		a.say("No trial. goldshelf trial SLUG begins one.")
 		return
 	}
 	t := a.table("TRIAL", "OF", "TITLE", "REPLIES", "STATE", "BEGUN")
-	for _, it := range all {
-		t.row(it.ID, it.Slug, it.Title, fmt.Sprintf("%d of %d", it.Done, it.Replies), it.State, a.local(it.At).Format("2 Jan 15:04"))
+	for _, it := range all.Items {
+		state := it.State
+		if it.Change != "" {
+			state += ", " + changeWords[it.Change]
+		}
+		t.row(it.ID, it.Slug, it.Title, fmt.Sprintf("%d of %d", it.Done, it.Replies), state, a.local(it.At).Format("2 Jan 15:04"))
 	}
 	t.print()
+	if o := all.Again; o != nil {
+		a.say("")
+		a.say("Since %s something has changed: %s. goldshelf trial SLUG --again runs it again.", o.Trial, strings.Join(o.Because, "; "))
+	}
 }
 
 // percent writes a share as people read it.
@@ -346,6 +444,9 @@ func (a *app) printRates(t api.Trial) {
 	}
 	for _, s := range t.Sentences {
 		a.say("%s", s.Text)
+	}
+	for _, c := range t.Changes {
+		a.say("%s: %s before, %s now. %s", t.SetUps[c.SetUp], percent(c.Before), percent(c.Now), c.Text)
 	}
 	a.say("")
 }

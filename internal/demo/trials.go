@@ -15,6 +15,7 @@ import (
 	"goldshelf/core/trial"
 	"goldshelf/internal/library"
 	"goldshelf/internal/store"
+	"goldshelf/internal/trials"
 	"goldshelf/internal/work"
 )
 
@@ -87,7 +88,7 @@ func tryOne(ctx context.Context, lib *library.Library, name string) (ended bool,
 		}
 		return false, nil
 	}
-	list, err := lib.Trials.List(ctx, by, slug)
+	list, err := lib.Trials.List(ctx, by, trials.Wanted{Entry: slug})
 	if err != nil {
 		return false, err
 	}

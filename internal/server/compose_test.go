@@ -127,6 +127,14 @@ func TestUsesAndEffects(t *testing.T) {
 	}
 	_, err = w.as("reviewer").Effect(ctx, "hours", "gone")
 	refused(t, "effect on nothing", err, 404)
+
+	// A persona is a layer of its users, and a new version may include what the old one did not.
+	officer := of(entry.Persona, "officer", "## Who\nYou answer for the whole valley. {{include stays}}\n")
+	step[api.Entry](t, "new officer")(first(w.as("contributor").SaveDraft(ctx, "officer", "", officer)))
+	effect = step[api.Effect](t, "effect of a persona")(w.as("reviewer").Effect(ctx, "officer", "burst-main-notice"))
+	if strings.Contains(effect.Before, "the whole valley") || !strings.Contains(effect.After, "You answer for the whole valley. from 7:00") {
+		t.Errorf("effect of a persona: %+v", effect)
+	}
 }
 
 func TestChecksStopSubmissionAndPublishing(t *testing.T) {

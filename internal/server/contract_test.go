@@ -30,7 +30,7 @@ var commandOf = map[string]string{
 	"connections": "connections", "connection": "connections", "addConnection": "connections", "setConnection": "connections", "deleteConnection": "connections", "tryConnection": "connections", "askableModels": "models",
 	"try": "try", "reply": "talks", "replyEvents": "try", "stopReply": "talks", "talks": "talks", "talk": "talks", "deleteTalk": "talks", "followUp": "talks", "keepTalk": "talks", "shareTalk": "talks", "replyAsEntry": "talks", "documentText": "fill", "allowances": "allowances", "setAllowance": "allowances", "propose": "propose", "takeProposal": "propose",
 	"runForm": "run", "startRun": "run", "readRun": "run", "runs": "runs", "run": "runs", "stopRun": "runs", "keepRun": "runs", "deleteRun": "runs", "runStep": "runs", "runFile": "runs",
-	"testBed": "test-bed", "setTestBed": "test-bed", "readFills": "test-bed", "estimateTrial": "trial", "startTrial": "trial", "trials": "trials", "trial": "trials", "deleteTrial": "trials", "stopTrial": "trials", "resumeTrial": "trials", "trialCell": "trials", "trialReplies": "trials", "markReply": "trials", "trialPair": "trials", "preferReply": "trials",
+	"testBed": "test-bed", "setTestBed": "test-bed", "readFills": "test-bed", "estimateTrial": "trial", "startTrial": "trial", "trials": "trials", "trial": "trials", "deleteTrial": "trials", "stopTrial": "trials", "resumeTrial": "trials", "trialCell": "trials", "trialEvents": "trial", "userTrials": "trial", "startUserTrials": "trial", "estimateUserTrials": "trial", "trialReplies": "trials", "markReply": "trials", "trialPair": "trials", "preferReply": "trials",
 	"readText": "put", "makeBlanks": "put", "register": "register", "addRegistered": "register", "changeRegistered": "register", "setBudget": "register", "moveLabel": "register", "layouts": "layouts", "layout": "layouts", "setLayout": "layouts", "deleteLayout": "layouts", "tryLayout": "(for the page that makes layouts)",
 	"questionSets": "sets", "addQuestionSet": "sets", "questionSet": "sets", "saveQuestionSet": "sets", "questionSetVersions": "sets", "questionSetSchema": "sets", "sheetsOfSet": "sets", "readAnswers": "sets", "measureVoice": "voice", "styleFigures": "voice", "drawGuide": "samples", "samples": "samples", "addSample": "samples", "sample": "samples", "removeSample": "samples", "similar": "similar", "similarGroups": "similar", "recurringPassages": "similar",
 	"starters": "starters", "setStarter": "starters", "deleteStarter": "starters", "setHelper": "helper",
@@ -51,7 +51,7 @@ var commandOf = map[string]string{
 
 // methodOf names the client's method where it is called otherwise than the operation.
 var methodOf = map[string]string{
-	"replyEvents": "WatchReply", "unfollow": "Follow", "reopenComment": "SettleComment", "feed": "",
+	"replyEvents": "WatchReply", "trialEvents": "WatchTrial", "unfollow": "Follow", "reopenComment": "SettleComment", "feed": "",
 }
 
 // Every operation of the contract has a route, a client method and a command, and none

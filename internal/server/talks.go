@@ -1,11 +1,6 @@
 package server
 
 import (
-	"bufio"
-	"encoding/json"
-	"fmt"
-	"strconv"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -101,29 +96,10 @@ func (s *server) replyEvents(c fiber.Ctx) error {
 	if _, err := s.lib.Talks.Reply(c.Context(), by, id); err != nil {
 		return err
 	}
-	at := 0
-	if last := c.Get("Last-Event-ID"); last != "" {
-		n, err := strconv.Atoi(last)
-		if err != nil || n < 0 {
-			return &status{fiber.StatusBadRequest, fmt.Sprintf("Last-Event-ID is %.40q; it is the id of the last event that came", last)}
-		}
-		at = n
-	}
-	c.Set(fiber.HeaderContentType, "text/event-stream")
-	c.Set(fiber.HeaderCacheControl, "no-store")
-	return c.SendStreamWriter(func(w *bufio.Writer) {
-		send := func(event string, id int, data any) error {
-			text, err := json.Marshal(data)
-			if err != nil {
-				return err
-			}
-			fmt.Fprintf(w, "id: %d\nevent: %s\ndata: %s\n\n", id, event, text)
-			return w.Flush() // which fails where whoever watched has gone
-		}
+	return s.stream(c, func(at int, send sendEvent) {
 		ended, err := s.lib.Talks.Watch(s.streams, by, id, at, func(p api.ReplyPiece) error {
 			if p.Text == "" {
-				fmt.Fprint(w, ": still awaited\n\n")
-				return w.Flush()
+				return send("", p.At, nil)
 			}
 			return send("piece", p.At+len(p.Text), p)
 		})

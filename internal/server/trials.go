@@ -67,8 +67,52 @@ func (s *server) startTrial(c fiber.Ctx) error {
 }
 
 func (s *server) trials(c fiber.Ctx) error {
-	all, err := s.lib.Trials.List(c.Context(), caller(c), c.Query("entry"))
+	all, err := s.lib.Trials.List(c.Context(), caller(c), trials.Wanted{Entry: c.Query("entry"), Change: trial.Change(c.Query("change"))})
 	return answer(c, all, err)
+}
+
+func (s *server) userTrials(c fiber.Ctx) error {
+	all, err := s.lib.Trials.Users(c.Context(), caller(c), c.Params("slug"))
+	return answer(c, all, err)
+}
+
+func (s *server) estimateUserTrials(c fiber.Ctx) error {
+	var in api.NewUserTrials
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := s.lib.Trials.EstimateUsers(c.Context(), caller(c), c.Params("slug"), in)
+	return answer(c, out, err)
+}
+
+func (s *server) startUserTrials(c fiber.Ctx) error {
+	var in api.NewUserTrials
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	c.Status(fiber.StatusCreated)
+	out, err := s.lib.Trials.StartUsers(c.Context(), caller(c), c.Params("slug"), in)
+	return answer(c, out, err)
+}
+
+// trialEvents streams how far a trial has come. The id of an event is how much has been done by
+// then: who reads on says that in Last-Event-ID.
+func (s *server) trialEvents(c fiber.Ctx) error {
+	by, id := caller(c), c.Params("id")
+	if _, err := s.lib.Trials.Trial(c.Context(), by, id); err != nil {
+		return err
+	}
+	return s.stream(c, func(at int, send sendEvent) {
+		ended, err := s.lib.Trials.Watch(s.streams, by, id, at, func(p trials.Progress) error {
+			if p.Same {
+				return send("", p.Number, nil)
+			}
+			return send("progress", p.Number, p.TrialItem)
+		})
+		if err == nil {
+			_ = send("ended", ended.Number, ended.TrialItem) // whoever has gone reads it later
+		}
+	})
 }
 
 func (s *server) trial(c fiber.Ctx) error {

@@ -118,18 +118,21 @@ func (s *Service) effect(v work.View, by work.Caller, slug, user string) (api.Ef
 	if out.Before, out.Title, _, err = s.sampled(v, layers, nil); err != nil {
 		return out, err
 	}
-	src, err := open.Content().Parsed(e.Slug, open.Number)
+	with, err := s.texts.Instead(v, by, e, open)
 	if list, ok := err.(problem.List); ok {
 		out.Problems = list
 		return out, nil
 	}
-	out.After, _, out.Problems, err = s.sampled(v, layers, &src)
+	if err != nil {
+		return out, err
+	}
+	out.After, _, out.Problems, err = s.sampled(v, layers, with)
 	return out, err
 }
 
 // sampled fills a stack with the samples that its blanks declare.
-func (s *Service) sampled(v work.View, layers []int64, override *fill.Source) (text, title string, wrong problem.List, err error) {
-	c, err := s.texts.Compose(v, layers, override)
+func (s *Service) sampled(v work.View, layers []int64, with *texts.Instead) (text, title string, wrong problem.List, err error) {
+	c, err := s.texts.Compose(v, layers, with)
 	if list, ok := err.(problem.List); ok {
 		return "", "", list, nil
 	}

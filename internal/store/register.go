@@ -68,15 +68,17 @@ const countRegister = `update register_budget set number = number + 1`
 
 const setRegistered = `
 insert into register (facet, term, details) values ($1, $2, $3)
-on conflict (facet, term) do update set details = excluded.details`
+on conflict (facet, term) do update set details = excluded.details,
+    changed_at = case when excluded.details - $4::text[] = register.details - $4::text[] then register.changed_at else $5 end`
 
 // SetRegistered keeps details of an application or a model.
 func (tx Tx) SetRegistered(facet, term string, d register.Details) error {
+	beside := []string{"keeper", "price_in", "price_out", "cost_month", "seats", "renews"} // change nothing that is answered
 	details, err := jsonText(d)
 	if err != nil {
 		return err
 	}
-	if err := tx.exec(setRegistered, facet, term, details); err != nil {
+	if err := tx.exec(setRegistered, facet, term, details, beside, tx.at); err != nil {
 		return err
 	}
 	return tx.exec(countRegister)

@@ -286,7 +286,7 @@ begin
     from now_rows n
     join old_rows o on o.id = n.id and o.state in ('waiting', 'running')
     join people p on p.id = n.asked_by
-    where n.state not in ('waiting', 'running') and (n.text <> '' or n.tokens_in > 0)
+    where n.state not in ('waiting', 'running') and (n.text <> '' or n.tokens_in > 0) and not n.by_run
     group by 1, 2, 3;
     return null;
 end $$;

@@ -50,27 +50,39 @@ func (tx Tx) SetTestBed(entryID int64, number int, b trial.Bed, by int64) (now i
 
 // Trial is one that was begun.
 type Trial struct {
-	ID        string             `db:"id"`
-	EntryID   int64              `db:"entry_id"`
-	Slug      string             `db:"slug"`
-	Title     string             `db:"title"`
-	Plan      JSON[trial.Design] `db:"plan"`
-	Versions  JSON[[]int]        `db:"versions"`
-	Private   bool               `db:"private"` // seen by whoever began it alone
-	Drafts    bool               `db:"drafts"`  // one of those was never published
-	StartedBy int64              `db:"started_by"`
-	By        string             `db:"by"` // a full name
-	At        time.Time          `db:"started_at"`
-	Replies   int                `db:"replies"`
-	Awaited   int                `db:"awaited"`
-	Done      int                `db:"done"`
-	Failed    int                `db:"failed"`
-	Stopped   int                `db:"stopped"`
-	Unchecked int                `db:"unchecked"`
+	ID       string             `db:"id"`
+	EntryID  int64              `db:"entry_id"`
+	Slug     string             `db:"slug"`
+	Title    string             `db:"title"`
+	Plan     JSON[trial.Design] `db:"plan"`
+	Versions JSON[[]int]        `db:"versions"`
+	Private  bool               `db:"private"` // seen by whoever began it alone
+	Drafts   bool               `db:"drafts"`  // one of those was never published
+	Again    string             `db:"again"`   // the trial that it runs again, or none
+	Change   string             `db:"change"`  // what became of that, or of what another entry's version changes, or nothing yet
+
+	// Another entry, of which it shows what a version would change; 0 where it does not.
+	AboutID     int64  `db:"about_entry"`
+	About       int    `db:"about"` // that version's number
+	AboutSlug   string `db:"about_slug"`
+	AboutDraft  bool   `db:"about_draft"` // it was never published
+	AboutOwner  int64  `db:"about_owner"`
+	AboutDeputy int64  `db:"about_deputy"`
+
+	StartedBy int64     `db:"started_by"`
+	By        string    `db:"by"` // a full name
+	At        time.Time `db:"started_at"`
+	Replies   int       `db:"replies"`
+	Awaited   int       `db:"awaited"`
+	Done      int       `db:"done"`
+	Failed    int       `db:"failed"`
+	Stopped   int       `db:"stopped"`
+	Unchecked int       `db:"unchecked"`
 }
 
 const addTrial = `
-insert into trials (id, entry_id, title, plan, versions, started_by, started_at, private) values ($1, $2, $3, $4, $5, nullif($6::bigint, 0), $7, $8)`
+insert into trials (id, entry_id, title, plan, versions, started_by, started_at, private, again, about_entry, about)
+values ($1, $2, $3, $4, $5, nullif($6::bigint, 0), $7, $8, nullif($9, '')::uuid, nullif($10::bigint, 0), nullif($11::int, 0))`
 
 // AddTrial begins one.
 func (tx Tx) AddTrial(t Trial) error {
@@ -78,7 +90,7 @@ func (tx Tx) AddTrial(t Trial) error {
 	if err != nil {
 		return err
 	}
-	return tx.exec(addTrial, t.ID, t.EntryID, t.Title, plan, append([]int{}, t.Versions.V...), t.StartedBy, tx.at, t.Private)
+	return tx.exec(addTrial, t.ID, t.EntryID, t.Title, plan, append([]int{}, t.Versions.V...), t.StartedBy, tx.at, t.Private, t.Again, t.AboutID, t.About)
 }
 
 // Cell is what is sent for one fill under one set-up, and to which connection.
@@ -138,21 +150,31 @@ func (tx Tx) AddCells(trial string, all []Cell) error {
 
 const trialColumns = `
 select t.id, t.entry_id, e.slug, t.title, t.plan, to_jsonb(t.versions) as versions, d.drafts, t.private, coalesce(t.started_by, 0) as started_by, coalesce(p.full_name, '') as by, t.started_at,
+       coalesce(t.again::text, '') as again, t.change, coalesce(t.about_entry, 0) as about_entry, coalesce(t.about, 0) as about,
+       coalesce(a.slug, '') as about_slug, coalesce(a.owner_id, 0) as about_owner, coalesce(a.deputy_id, 0) as about_deputy, d.about_draft,
        n.replies, n.awaited, n.done, n.failed, n.stopped, n.unchecked
 from trials t
 join entries e on e.id = t.entry_id
 left join people p on p.id = t.started_by
+left join entries a on a.id = t.about_entry
 cross join lateral (
-    select exists (select from versions v where v.entry_id = t.entry_id and v.number = any (t.versions) and v.published_at is null) as drafts
+    select exists (select from versions v where v.entry_id = t.entry_id and v.number = any (t.versions) and v.published_at is null) as drafts,
+           exists (select from versions v where v.entry_id = t.about_entry and v.number = t.about and v.published_at is null) as about_draft
 ) d
 cross join lateral (
-    select count(*) filter (where judges is null) as replies,
-           count(*) filter (where state in ('waiting', 'running')) as awaited,
-           count(*) filter (where judges is null and state = 'done') as done,
-           count(*) filter (where state = 'failed') as failed,
-           count(*) filter (where state = 'stopped') as stopped,
-           count(*) filter (where judges is null and state = 'done' and outcomes is null) as unchecked
-    from replies where trial_id = t.id
+    select (t.tally ->> 'replies')::int as replies, 0 as awaited, (t.tally ->> 'done')::int as done, (t.tally ->> 'failed')::int as failed,
+           (t.tally ->> 'stopped')::int as stopped, 0 as unchecked
+    where t.tally is not null
+    union all
+    select count(*) filter (where judges is null),
+           count(*) filter (where state in ('waiting', 'running')),
+           count(*) filter (where judges is null and state = 'done'),
+           count(*) filter (where state = 'failed'),
+           count(*) filter (where state = 'stopped'),
+           count(*) filter (where judges is null and state = 'done' and outcomes is null)
+    from replies
+    where t.tally is null and trial_id = t.id
+    having t.tally is null
 ) n`
 
 const trialOf = trialColumns + `
@@ -162,15 +184,34 @@ where t.id = $1`
 func (r Reader) Trial(id string) (t Trial, err error) { return t, r.get(&t, trialOf, id) }
 
 const trialsOf = trialColumns + `
-where ($1 = 0 or t.entry_id = $1) and ($2 or not d.drafts or $3 in (e.owner_id, e.deputy_id))
+where ($1 = 0 or t.entry_id = $1) and ($2 = 0 or t.about_entry = $2) and ($3 = '' or t.change = $3)
+  and ($4 or (not d.drafts or $5 in (e.owner_id, e.deputy_id)) and (t.about_entry is null or not d.about_draft or $5 in (a.owner_id, a.deputy_id)))
+  and (t.about_entry is null or a.id is not null)
 order by t.started_at desc, t.id desc
-limit $4`
+limit $6`
 
-// Trials gives those of an entry, or of all for 0, the last begun first: those of drafts only
-// where all drafts are seen, or by whoever answers for the entry.
-func (r Reader) Trials(entryID int64, drafts bool, by int64, most int) (all []Trial, err error) {
-	return all, r.all(&all, trialsOf, entryID, drafts, by, most)
+// Wanted says which trials are listed.
+type Wanted struct {
+	Entry  int64  // of this one; 0 for all
+	About  int64  // that show what this one's versions would change; 0 for all
+	Change string // in which this became of it; empty for all
+	Most   int
 }
+
+// Trials gives trials, the last begun first: those of drafts only where these are seen.
+func (r Reader) Trials(w Wanted, sight Sight) (all []Trial, err error) {
+	return all, r.all(&all, trialsOf, w.Entry, w.About, w.Change, sight.All, sight.Own, w.Most)
+}
+
+const settleTrial = `
+update trials set change = $2, tally = (
+    select jsonb_build_object('replies', count(*) filter (where judges is null), 'done', count(*) filter (where judges is null and state = 'done'),
+               'failed', count(*) filter (where state = 'failed'), 'stopped', count(*) filter (where state = 'stopped'))
+    from replies where trial_id = $1)
+where id = $1`
+
+// SettleTrial keeps what a trial of which nothing is awaited has come to. The trial is locked.
+func (tx Tx) SettleTrial(id, change string) error { return tx.exec(settleTrial, id, change) }
 
 const usualTokens = `
 select r.model, avg(r.tokens_out)::int as tokens
@@ -220,6 +261,7 @@ func (tx Tx) StopTrial(id string) (ids []string, err error) {
 }
 
 const askAgain = `
+with told as (update trials set tally = null, change = '' where id = $1)
 update replies set state = 'waiting', attempts = 0, due_at = $3, ended_at = null, text = '', problem = '', reason = '', outcomes = null
 where trial_id = $1 and state = any ($2) and connection_id is not null
 returning id`
@@ -472,4 +514,45 @@ where p.entry_id = $1 and p.text = $2`
 // is, or -1 where no such trial has ended.
 func (r Reader) BestPass(entryID int64, text string) (low float64, err error) {
 	return low, r.get(&low, bestPass, entryID, text)
+}
+
+// UsedBySetUp is a version that went into what a trial sent under a set-up.
+type UsedBySetUp struct {
+	SetUp int `db:"set_up"`
+	fill.Ref
+}
+
+const usedInTrial = `
+select distinct c.set_up, u.entry, u.version
+from cells c
+cross join lateral jsonb_to_recordset(c.used) as u (entry text, version int)
+where c.trial_id = $1
+order by c.set_up, u.entry, u.version`
+
+// UsedInTrial gives all that went into a trial that is seen.
+func (r Reader) UsedInTrial(id string) (all []UsedBySetUp, err error) {
+	var rows []struct {
+		SetUp   int    `db:"set_up"`
+		Entry   string `db:"entry"`
+		Version int    `db:"version"`
+	}
+	err = r.all(&rows, usedInTrial, id)
+	for _, row := range rows {
+		all = append(all, UsedBySetUp{row.SetUp, fill.Ref{Entry: row.Entry, Version: row.Version}})
+	}
+	return all, err
+}
+
+const modelsChanged = `
+select distinct m.name, m.title
+from trials t
+cross join lateral jsonb_array_elements(t.plan -> 'set_ups') as s
+join terms m on m.facet = 'model' and m.name = s ->> 'model'
+join register r on r.facet = m.facet and r.term = m.name and r.changed_at > t.started_at
+where t.id = $1
+order by m.title`
+
+// ModelsChanged gives the models of a trial that were changed in the register since.
+func (r Reader) ModelsChanged(trial string) (all []Registered, err error) {
+	return all, r.all(&all, modelsChanged, trial)
 }

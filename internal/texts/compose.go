@@ -39,26 +39,26 @@ type Stack struct {
 }
 
 // Compose joins published versions, in order, with what they include from the shelf.
-// An override takes the place of the version that its slug follows.
-func (t *Texts) Compose(v work.View, ids []int64, override *fill.Source) (Composed, error) {
+// With something instead that takes the place of what of it is on the shelf.
+func (t *Texts) Compose(v work.View, ids []int64, with *Instead) (Composed, error) {
 	sources, shelf, err := t.closure(v, ids)
 	if err != nil {
 		return Composed{}, err
 	}
-	if override != nil {
-		shelf.asked[fill.Ref{Entry: override.Entry}] = *override
-	}
+	with.among(shelf)
 	layers := make([]fill.Source, len(ids))
 	for i, id := range ids {
-		layers[i] = sources[id].Source
+		layers[i] = with.layer(sources[id].Source)
 		shelf.Of = layers[i].Ref
 	}
 	shelf.Form, err = fill.Compile(func(slug string, number int) (fill.Source, error) {
-		src, ok := shelf.asked[fill.Ref{Entry: slug, Version: number}]
-		if !ok {
-			return src, notIncluded(v.Reader, slug, number)
+		if src, ok := shelf.asked[fill.Ref{Entry: slug, Version: number}]; ok {
+			return src, nil
 		}
-		return src, nil
+		if src, err := with.source(slug, number); err == nil {
+			return src, nil
+		}
+		return fill.Source{}, notIncluded(v.Reader, slug, number)
 	}, layers...)
 	return shelf.Composed, err
 }

@@ -1,6 +1,7 @@
 package texts
 
 import (
+	"cmp"
 	"context"
 	"strings"
 
@@ -17,6 +18,10 @@ type Question struct {
 	Number int  // of a version that was published; 0 for the one on the shelf
 	Open   bool // the one that is written or reviewed now
 	Stack
+
+	// With is a version of another entry, as closing-line@4 or closing-line@open, in place of
+	// the one on the shelf that it would use; the entry itself is then one on the shelf.
+	With string
 }
 
 // Asked is what a question has become.
@@ -25,12 +30,16 @@ type Asked struct {
 	Entry   store.Entry
 	Content entry.Content // of the entry's own version
 	Text    entry.Digest  // the same
+	With    fill.Ref      // the version that took another's place, if one did
 }
 
 // Ask composes a question. Its error is what [Texts.OnShelf] returns, or a [work.Missing]
 // where there is no open version that the caller may see.
 func (t *Texts) Ask(ctx context.Context, by work.Caller, q Question) (a Asked, err error) {
 	q.Base = true
+	if q.With != "" {
+		return work.See(ctx, t.db, func(v work.View) (Asked, error) { return t.askWith(v, by, q) })
+	}
 	if !q.Open {
 		if a.Composed, err = t.OnShelf(ctx, q.Slug, q.Number, q.Stack); err != nil {
 			return a, err
@@ -63,6 +72,60 @@ func (t *Texts) Ask(ctx context.Context, by work.Caller, q Question) (a Asked, e
 		a.Text = a.Content.Digest()
 		return a, nil
 	})
+}
+
+// askWith composes a question with another entry's version in place of the one on the shelf.
+func (t *Texts) askWith(v work.View, by work.Caller, q Question) (a Asked, err error) {
+	if q.Open {
+		return a, work.Wrong("/with", "open", "the version on the shelf is tried with another entry's, not the open one")
+	}
+	with, err := t.namedInstead(v, by, q.With)
+	if err != nil {
+		return a, err
+	}
+	if a.Entry, err = Seen(v.Reader, by, q.Slug); err != nil {
+		return a, err
+	}
+	id, err := Fitting(v, a.Entry.Slug, q.Number, q.Stack)
+	if err != nil {
+		return a, err
+	}
+	layers, err := t.Layers(v, id, q.Stack)
+	if err != nil {
+		return a, err
+	}
+	if a.Composed, err = t.composeFor(v, layers, q.Stack, with); err != nil {
+		return a, err
+	}
+	a.With = with.Ref
+	version, err := v.Version(a.Entry.ID, a.Of.Version)
+	a.Content = version.Content()
+	a.Text = a.Content.Digest()
+	return a, err
+}
+
+// namedInstead reads which version of another entry is meant, and that.
+func (t *Texts) namedInstead(v work.View, by work.Caller, name string) (*Instead, error) {
+	slug, isOpen := strings.CutSuffix(name, "@open")
+	number := 0
+	var err error
+	if !isOpen {
+		if slug, number, err = ParseRef("/with", name); err != nil {
+			return nil, err
+		}
+	}
+	e, err := Seen(v.Reader, by, slug)
+	if err != nil {
+		return nil, err
+	}
+	if isOpen {
+		number = e.Open
+	}
+	version, err := v.Version(e.ID, number)
+	if err != nil || version.PublishedAt == nil && !MaySeeDrafts(by, e) {
+		return nil, work.Found(cmp.Or(err, store.ErrNotFound), NoVersion(slug, number))
+	}
+	return t.Instead(v, by, e, version)
 }
 
 // Sent fills a question in, and gives what a model is sent and what went into that. Its error

@@ -102,10 +102,6 @@ func (t *Texts) OnShelf(ctx context.Context, slug string, number int, ask Stack)
 		if err != nil {
 			return Composed{}, err
 		}
-		application, err := Application(v.Reader, ask.For)
-		if err != nil {
-			return Composed{}, err
-		}
 		id, err := Fitting(v, slug, number, ask)
 		if err != nil {
 			return Composed{}, err
@@ -114,23 +110,34 @@ func (t *Texts) OnShelf(ctx context.Context, slug string, number int, ask Stack)
 		if err != nil {
 			return Composed{}, err
 		}
-		wanting, err := t.wanting(v, layers)
-		if err != nil {
-			return Composed{}, err
-		}
-		if wanting != nil && !ask.Sketch {
-			return Composed{}, wanting
-		}
-		c, err := t.Compose(v, layers, nil)
-		c.For, c.Wanting = application, wanting
-		if err == nil {
-			c.Layout, err = layoutOf(v, application)
-		}
+		c, err := t.composeFor(v, layers, ask, nil)
 		if err == nil {
 			t.shelf.keep(key, c, at)
 		}
 		return c, err
 	})
+}
+
+// composeFor composes a stack for whichever application asks.
+func (t *Texts) composeFor(v work.View, layers []int64, ask Stack, with *Instead) (Composed, error) {
+	application, err := Application(v.Reader, ask.For)
+	if err != nil {
+		return Composed{}, err
+	}
+	wanting, err := t.wanting(v, layers)
+	if err != nil {
+		return Composed{}, err
+	}
+	if wanting != nil && !ask.Sketch {
+		return Composed{}, wanting
+	}
+	c, err := t.Compose(v, layers, with)
+	if err != nil {
+		return Composed{}, err
+	}
+	c.For, c.Wanting = application, wanting
+	c.Layout, err = layoutOf(v, application)
+	return c, err
 }
 
 // layoutOf gives how an application wants a stack delivered, or nothing.

@@ -2,6 +2,7 @@ package trials
 
 import (
 	"context"
+	"errors"
 	"maps"
 	"slices"
 	"strings"
@@ -60,7 +61,7 @@ func (s *Service) takeJudged(u *work.Unit) (int, error) {
 			of = append(of, j.Trial)
 		}
 	}
-	return len(all), s.passed(u, of)
+	return len(all), s.settle(u, of)
 }
 
 func trialsOf(replies []store.Unchecked) (ids []string) {
@@ -220,7 +221,7 @@ func (l looking) look(u *work.Unit) (int, error) {
 			return 0, err
 		}
 	}
-	return len(replies), l.s.passed(u, trialsOf(replies))
+	return len(replies), l.s.settle(u, trialsOf(replies))
 }
 
 // outcomes is called for several replies at the same time.
@@ -292,32 +293,60 @@ func (l looking) askPrompt(u *work.Unit, places *asking.Places, r store.Unchecke
 	return "", u.AddJudged(newID(), r.Trial, p.asked.Of.Entry, at.ID, model, sent, used, r.ID, i)
 }
 
-// passed keeps how well texts have done in trials that have ended.
-func (s *Service) passed(u *work.Unit, ids []string) error {
+// settle keeps what trials have come to that have ended: how well texts have done in them,
+// and what has changed.
+func (s *Service) settle(u *work.Unit, ids []string) error {
+	slices.Sort(ids)
 	for _, id := range ids {
-		t, err := u.Trial(id)
-		if err != nil {
+		if err := s.settleOne(u, id); err != nil {
 			return err
 		}
-		// What is not known again by now, as people are of two minds, is no pass any more.
-		if err := u.DropPasses(id); err != nil {
-			return err
-		}
-		if t.Awaited > 0 || t.Unchecked > 0 || t.Failed > 0 || t.Stopped > 0 || t.Plan.V.OfBed == 0 || len(t.Plan.V.Expectations) == 0 {
+	}
+	return nil
+}
+
+func (s *Service) settleOne(u *work.Unit, id string) error {
+	if err := u.LockTrial(id); errors.Is(err, store.ErrNotFound) {
+		return nil // it was deleted in that moment
+	} else if err != nil {
+		return err
+	}
+	t, err := u.Trial(id)
+	if err != nil {
+		return err
+	}
+	// What is not known again by now, as people are of two minds, is no pass any more.
+	if err := u.DropPasses(id); err != nil {
+		return err
+	}
+	if t.Awaited > 0 || t.Unchecked > 0 {
+		return nil
+	}
+	k, err := read(u.Reader, t)
+	if err != nil {
+		return err
+	}
+	figures := k.figures()
+	change, err := changeOf(u.Reader, t, k, figures)
+	if err != nil {
+		return err
+	}
+	if change == trial.Worse && t.Change != string(trial.Worse) {
+		u.Record("got-worse", t.EntryID, 0, map[string]any{"trial": id, "title": t.Title})
+	}
+	if err := u.SettleTrial(id, string(change)); err != nil {
+		return err
+	}
+	if t.Failed > 0 || t.Stopped > 0 || t.Plan.V.OfBed == 0 || len(t.Plan.V.Expectations) == 0 {
+		return nil
+	}
+	for _, r := range figures.Rates {
+		set := t.Plan.V.SetUps[r.SetUp]
+		if r.Expectation != trial.Every || set.Text == "" || set.With != "" || r.Of < t.Plan.V.Times*len(t.Plan.V.Fills) {
 			continue
 		}
-		k, err := read(u.Reader, t)
-		if err != nil {
+		if err := u.SetPass(id, r.SetUp, t.EntryID, set.Text, r.Interval.Low, t.Plan.V.OfBed); err != nil {
 			return err
-		}
-		for _, r := range k.figures().Rates {
-			set := t.Plan.V.SetUps[r.SetUp]
-			if r.Expectation != trial.Every || set.Text == "" || r.Of < t.Plan.V.Times*len(t.Plan.V.Fills) {
-				continue
-			}
-			if err := u.SetPass(id, r.SetUp, t.EntryID, set.Text, r.Interval.Low, t.Plan.V.OfBed); err != nil {
-				return err
-			}
 		}
 	}
 	return nil
@@ -353,7 +382,7 @@ func (s *Service) Mark(ctx context.Context, by work.Caller, id, reply string, ex
 			return api.Trial{}, err
 		}
 		u.Record("mark-reply", t.EntryID, 0, map[string]any{"trial": id, "reply": reply, "expectation": expectation + 1, "met": in.Met})
-		if err := s.passed(u, []string{id}); err != nil {
+		if err := s.settle(u, []string{id}); err != nil {
 			return api.Trial{}, err
 		}
 		return s.shown(u.Reader, by, id)

@@ -172,7 +172,7 @@ func TestWhoSeesTrials(t *testing.T) {
 				t.Errorf("%s and trial %d: %v", who, i, err)
 			}
 		}
-		list, err := w.trials.List(ctx, w.By(who), "")
+		list, err := w.trials.List(ctx, w.By(who), trials.Wanted{})
 		if want := map[bool]int{true: 2, false: 1}[sees[1]]; err != nil || len(list.Items) != want {
 			t.Errorf("%s sees %d trials, %v", who, len(list.Items), err)
 		}
@@ -202,7 +202,7 @@ func TestRowsToReplies(t *testing.T) {
 		if _, err := w.trials.Trial(ctx, w.By(who), begun.ID); !errors.As(err, &missing) {
 			t.Errorf("%s sees it: %v", who, err)
 		}
-		if list, err := w.trials.List(ctx, w.By(who), "notice"); err != nil || len(list.Items) != 0 {
+		if list, err := w.trials.List(ctx, w.By(who), trials.Wanted{Entry: "notice"}); err != nil || len(list.Items) != 0 {
 			t.Errorf("%s lists %+v, %v", who, list, err)
 		}
 	}

@@ -3,11 +3,14 @@ package trials
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
+	"strings"
 	"unicode/utf8"
 
 	"goldshelf/api"
 	"goldshelf/core/check"
+	"goldshelf/core/fill"
 	"goldshelf/core/problem"
 	"goldshelf/core/trial"
 	"goldshelf/internal/asking"
@@ -18,39 +21,21 @@ import (
 
 // planned is a trial that could begin.
 type planned struct {
-	entry store.Entry
-	plan  trial.Design
-	cells []store.Cell // by set-up and fill, without connections
-	bytes int          // of all that is sent, each cell's once
+	entry   store.Entry
+	title   string
+	private bool
+	plan    trial.Design
+	again   string       // the trial that it runs again, or none
+	with    fill.Ref     // another entry's version that it tries, or none
+	cells   []store.Cell // by set-up and fill, without connections
+	bytes   int          // of all that is sent, each cell's once
 }
 
 // planOf reads what is asked for, and composes what each model would be sent.
 func (s *Service) planOf(ctx context.Context, by work.Caller, slug string, in api.NewTrial) (p planned, err error) {
-	var saved api.TestBed
-	p.entry, err = work.See(ctx, s.db, func(v work.View) (store.Entry, error) {
-		e, err := texts.Seen(v.Reader, by, slug)
-		if err == nil && !in.Private {
-			err = mayTry(by)
-		}
-		if err == nil {
-			saved, err = bed(v.Reader, by, e)
-		}
-		return e, err
-	})
-	if err != nil {
+	if p, err = s.designed(ctx, by, slug, in); err != nil {
 		return p, err
 	}
-	p.plan = trial.Design{Bed: trial.Bed{Fills: in.Fills, Expectations: in.Expectations}, SetUps: in.SetUps, Times: in.Times, Matters: in.Matters, Seed: in.Seed}
-	if in.Fills == nil {
-		p.plan.Fills = saved.Fills
-	}
-	if in.Expectations == nil && !in.Private {
-		p.plan.Expectations = saved.Expectations
-	}
-	if in.Fills == nil && in.Expectations == nil && !in.Private {
-		p.plan.OfBed = saved.Number
-	}
-	p.plan = p.plan.WithDefaults()
 	wrong := append(problem.Line("/title", "title", in.Title), p.plan.Problems()...)
 	if utf8.RuneCountInString(in.Title) > mostTitle {
 		wrong.Add("/title", "length", "the title has more than 120 characters")
@@ -63,9 +48,15 @@ func (s *Service) planOf(ctx context.Context, by work.Caller, slug string, in ap
 		return p, err
 	}
 	wrong = append(wrong, more...)
+	return p, s.composeAll(ctx, by, &p, wrong)
+}
+
+// composeAll composes what is sent under every set-up. Its error is a [problem.List] with that
+// and all that is wrong already.
+func (s *Service) composeAll(ctx context.Context, by work.Caller, p *planned, wrong problem.List) error {
 	used := map[string]bool{} // blanks that a set-up has
 	for i := range p.plan.SetUps {
-		a, err := s.ask(ctx, by, slug, p.plan.SetUps[i], problem.Pointer("set_ups", i))
+		a, err := s.ask(ctx, by, p.entry.Slug, p.plan.SetUps[i], problem.Pointer("set_ups", i))
 		if err == nil {
 			err = p.compose(i, a)
 		}
@@ -74,7 +65,7 @@ func (s *Service) planOf(ctx context.Context, by work.Caller, slug string, in ap
 			continue
 		}
 		if err != nil {
-			return p, err
+			return err
 		}
 		for _, b := range a.Form.Blanks() {
 			used[b.Name] = true
@@ -89,7 +80,45 @@ func (s *Service) planOf(ctx context.Context, by work.Caller, slug string, in ap
 			}
 		}
 	}
-	return p, told(wrong)
+	return told(wrong)
+}
+
+// designed reads what is asked for, before anything is known to be wrong with it.
+func (s *Service) designed(ctx context.Context, by work.Caller, slug string, in api.NewTrial) (p planned, err error) {
+	var saved api.TestBed
+	var earlier store.Trial
+	p.entry, err = work.See(ctx, s.db, func(v work.View) (store.Entry, error) {
+		e, err := texts.Seen(v.Reader, by, slug)
+		if err == nil && !in.Private {
+			err = mayTry(by)
+		}
+		if err == nil {
+			saved, err = bed(v.Reader, by, e)
+		}
+		if err == nil && in.Again != "" {
+			earlier, _, err = seen(v.Reader, by, in.Again)
+		}
+		return e, err
+	})
+	if err != nil {
+		return p, err
+	}
+	p.title, p.private = strings.TrimSpace(in.Title), in.Private
+	if in.Again != "" {
+		return p, p.runAgain(in, earlier, saved)
+	}
+	p.plan = trial.Design{Bed: trial.Bed{Fills: in.Fills, Expectations: in.Expectations}, SetUps: in.SetUps, Times: in.Times, Matters: in.Matters, Seed: in.Seed}
+	if in.Fills == nil {
+		p.plan.Fills = saved.Fills
+	}
+	if in.Expectations == nil && !in.Private {
+		p.plan.Expectations = saved.Expectations
+	}
+	if in.Fills == nil && in.Expectations == nil && !in.Private {
+		p.plan.OfBed = saved.Number
+	}
+	p.plan = p.plan.WithDefaults()
+	return p, nil
 }
 
 // told says each problem once, and of very many how many there are.
@@ -112,6 +141,9 @@ func told(wrong problem.List) error {
 func (p *planned) compose(i int, a texts.Asked) error {
 	set := &p.plan.SetUps[i]
 	set.Number, set.Text = a.Of.Version, string(a.Text)
+	if a.With.Entry != "" {
+		p.with, set.With = a.With, fmt.Sprintf("%s@%d", a.With.Entry, a.With.Version)
+	}
 	var wrong problem.List
 	for f, one := range p.plan.Fills {
 		messages, refs, err := a.Sent(a.Own(one.Values))
@@ -142,7 +174,7 @@ func (p *planned) compose(i int, a texts.Asked) error {
 
 // ask composes what a set-up is of. What is wrong is at a field of the request.
 func (s *Service) ask(ctx context.Context, by work.Caller, slug string, set trial.SetUp, at string) (texts.Asked, error) {
-	q := texts.Question{Slug: slug, Stack: texts.Stack{Persona: set.Persona, Style: set.Style, Sheets: set.Sheets, For: set.For}}
+	q := texts.Question{Slug: slug, With: set.With, Stack: texts.Stack{Persona: set.Persona, Style: set.Style, Sheets: set.Sheets, For: set.For}}
 	switch set.Version {
 	case "shelf":
 	case "open":
@@ -161,7 +193,12 @@ func (s *Service) ask(ctx context.Context, by work.Caller, slug string, set tria
 			list[i].Field = at + list[i].Field
 		}
 	} else if errors.As(err, &missing) || errors.As(err, &gone) {
-		err = work.Wrong(at+"/version", "missing", "%s", err.Error())
+		if set.With != "" {
+			at += "/with"
+		} else {
+			at += "/version"
+		}
+		err = work.Wrong(at, "missing", "%s", err.Error())
 	}
 	return a, err
 }

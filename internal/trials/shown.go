@@ -44,6 +44,9 @@ func (s *Service) shown(r store.Reader, by work.Caller, id string) (api.Trial, e
 	out.Cells = known.cells()
 	out.Figures = known.figures()
 	out.Sentences = sentences(t.Plan.V, out.Figures)
+	if out.Changes, err = changes(r, t, known); err != nil {
+		return out, err
+	}
 	out.Cost = known.cost()
 	out.Judges = known.judges()
 	out.Preference, err = preference(r, t, known)

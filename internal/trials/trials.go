@@ -13,6 +13,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/fill"
 	"goldshelf/core/trial"
 	"goldshelf/internal/asking"
 	"goldshelf/internal/store"
@@ -62,38 +63,54 @@ func (s *Service) Start(ctx context.Context, by work.Caller, slug string, in api
 		if err := u.Look(by.ID); err != nil {
 			return api.Trial{}, err
 		}
-		if _, err := served(u.Reader, &p); err != nil {
+		id, err := s.add(u, by, p)
+		if err == nil {
+			err = s.asking.Asked(u, by.ID)
+		}
+		if err != nil {
 			return api.Trial{}, err
 		}
-		t := store.Trial{ID: newID(), EntryID: p.entry.ID, Title: strings.TrimSpace(in.Title), StartedBy: by.ID, Private: in.Private}
-		if t.Title == "" {
-			t.Title = titleOf(p.plan)
-		}
-		t.Plan.V = p.plan
-		for _, set := range p.plan.SetUps {
-			if !slices.Contains(t.Versions.V, set.Number) {
-				t.Versions.V = append(t.Versions.V, set.Number)
-			}
-		}
-		if err := u.AddTrial(t); err != nil {
-			return api.Trial{}, err
-		}
-		for i := range p.cells {
-			for range p.plan.Times {
-				p.cells[i].IDs = append(p.cells[i].IDs, newID())
-			}
-		}
-		for lot := range slices.Chunk(p.cells, atOnce) {
-			if err := u.AddCells(t.ID, lot); err != nil {
-				return api.Trial{}, err
-			}
-		}
-		u.Record("start-trial", p.entry.ID, 0, map[string]any{"trial": t.ID, "title": t.Title, "replies": p.plan.Replies()})
-		if err := s.asking.Asked(u, by.ID); err != nil {
-			return api.Trial{}, err
-		}
-		return s.shown(u.Reader, by, t.ID)
+		return s.shown(u.Reader, by, id)
 	})
+}
+
+// add adds a trial to what is asked, and gives its id.
+func (s *Service) add(u *work.Unit, by work.Caller, p planned) (string, error) {
+	if _, err := served(u.Reader, &p); err != nil {
+		return "", err
+	}
+	t := store.Trial{ID: newID(), EntryID: p.entry.ID, Title: p.title, StartedBy: by.ID, Private: p.private, Again: p.again, About: p.with.Version}
+	if t.Title == "" {
+		t.Title = titleOf(p.plan)
+	}
+	if p.with.Entry != "" {
+		other, err := u.EntryBySlug(p.with.Entry)
+		if err != nil {
+			return "", err
+		}
+		t.AboutID = other.ID
+	}
+	t.Plan.V = p.plan
+	for _, set := range p.plan.SetUps {
+		if !slices.Contains(t.Versions.V, set.Number) {
+			t.Versions.V = append(t.Versions.V, set.Number)
+		}
+	}
+	if err := u.AddTrial(t); err != nil {
+		return "", err
+	}
+	for i := range p.cells {
+		for range p.plan.Times {
+			p.cells[i].IDs = append(p.cells[i].IDs, newID())
+		}
+	}
+	for lot := range slices.Chunk(p.cells, atOnce) {
+		if err := u.AddCells(t.ID, lot); err != nil {
+			return "", err
+		}
+	}
+	u.Record("start-trial", p.entry.ID, 0, map[string]any{"trial": t.ID, "title": t.Title, "replies": p.plan.Replies()})
+	return t.ID, nil
 }
 
 // titleOf names a trial that nobody has named.
@@ -131,10 +148,16 @@ func seen(r store.Reader, by work.Caller, id string) (t store.Trial, e store.Ent
 	}
 	e, err = texts.Seen(r, by, t.Slug)
 	var missing *work.Missing
-	if errors.As(err, &missing) || err == nil && t.Drafts && !texts.MaySeeDrafts(by, e) {
+	if errors.As(err, &missing) || err == nil && (t.Drafts && !texts.MaySeeDrafts(by, e) || !seesAbout(by, t)) {
 		err = noTrial()
 	}
 	return t, e, err
+}
+
+// seesAbout says whether the caller sees the other entry's version that a trial is about.
+func seesAbout(by work.Caller, t store.Trial) bool {
+	sight := by.Sight()
+	return t.AboutID == 0 || t.AboutSlug != "" && (!t.AboutDraft || sight.All || sight.Own != 0 && (sight.Own == t.AboutOwner || sight.Own == t.AboutDeputy))
 }
 
 func mayChange(by work.Caller, t store.Trial, e store.Entry) bool {
@@ -212,37 +235,58 @@ func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
 	})
 }
 
-// List gives the trials of an entry, or of all, that the caller may see.
-func (s *Service) List(ctx context.Context, by work.Caller, slug string) (api.Trials, error) {
-	return work.See(ctx, s.db, func(v work.View) (api.Trials, error) {
-		out := api.Trials{Items: []api.TrialItem{}}
+// Wanted says which trials are listed.
+type Wanted struct {
+	Entry  string       // of this one; empty for all
+	Change trial.Change // in which this became of it; empty for all
+}
+
+// List gives the trials that the caller may see: of one entry with what ought to be run again.
+func (s *Service) List(ctx context.Context, by work.Caller, w Wanted) (api.Trials, error) {
+	out := api.Trials{Items: []api.TrialItem{}}
+	if !slices.Contains([]trial.Change{"", trial.Unchanged, trial.Better, trial.Worse, trial.Untold}, w.Change) {
+		return out, work.Wrong("/change", "change", "%.40q is no change; it is none, better, worse or too-few", string(w.Change))
+	}
+	var latest *store.Trial // against the test bed as it is
+	_, err := work.See(ctx, s.db, func(v work.View) (struct{}, error) {
 		if err := v.Look(by.ID); err != nil {
-			return out, err
+			return struct{}{}, err
 		}
-		var of int64
-		var own int64
-		drafts := by.Role.Includes(entry.Reviewer)
-		if slug != "" {
-			e, err := texts.Seen(v.Reader, by, slug)
+		wanted, bed := store.Wanted{Change: string(w.Change), Most: mostListed}, 0
+		if w.Entry != "" {
+			e, err := texts.Seen(v.Reader, by, w.Entry)
 			if err != nil {
-				return out, err
+				return struct{}{}, err
 			}
-			of, drafts = e.ID, texts.MaySeeDrafts(by, e)
-		} else if by.Role.Includes(entry.Contributor) {
-			own = by.ID
+			b, err := v.TestBed(e.ID)
+			if err != nil && !errors.Is(err, store.ErrNotFound) {
+				return struct{}{}, err
+			}
+			wanted.Entry, bed = e.ID, b.Number
 		}
-		all, err := v.Trials(of, drafts, own, mostListed)
+		all, err := v.Trials(wanted, by.Sight())
 		for _, t := range all {
 			out.Items = append(out.Items, item(t))
+			if latest == nil && bed > 0 && t.Plan.V.OfBed == bed && t.AboutID == 0 && !t.Private {
+				latest = &t
+			}
 		}
-		return out, err
+		return struct{}{}, err
 	})
+	if err == nil && latest != nil && mayTry(by) == nil {
+		out.Again, err = s.offer(ctx, by, *latest)
+	}
+	return out, err
 }
 
 func item(t store.Trial) api.TrialItem {
 	out := api.TrialItem{
 		ID: t.ID, Slug: t.Slug, Title: t.Title, SetUps: []string{}, Versions: append([]int{}, t.Versions.V...), Fills: len(t.Plan.V.Fills), Replies: t.Replies,
 		Awaited: t.Awaited, Done: t.Done, Failed: t.Failed, Stopped: t.Stopped, By: t.By, At: t.At.UTC(), Private: t.Private, State: "ended",
+		Again: t.Again, Change: trial.Change(t.Change),
+	}
+	if t.AboutID != 0 {
+		out.About = &fill.Ref{Entry: t.AboutSlug, Version: t.About}
 	}
 	switch {
 	case t.Awaited > 0:

@@ -147,7 +147,7 @@ func TestATrial(t *testing.T) {
 	if table := string(trials.CSV(whole, all)); err != nil || strings.Count(table, "street") != 12 || !strings.HasPrefix(table, "fill,set_up,time,state,text,") || !strings.Contains(table, "holds “Mill Lane”") {
 		t.Errorf("%s, %v", table, err)
 	}
-	list, err := w.trials.List(ctx, by, "notice")
+	list, err := w.trials.List(ctx, by, trials.Wanted{Entry: "notice"})
 	if err != nil || len(list.Items) != 1 || list.Items[0].Title != "Two" || !slices.Equal(list.Items[0].SetUps, []string{"the usual persona", "no persona"}) {
 		t.Errorf("%+v, %v", list, err)
 	}

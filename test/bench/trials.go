@@ -56,7 +56,7 @@ func trialFigures(ctx context.Context) (figures []figure, err error) {
 		return nil, err
 	}
 	for left := 1; left > 0; time.Sleep(time.Second) { // the demo's own trials
-		list, err := curator.Trials(ctx, "")
+		list, err := curator.Trials(ctx, "", "")
 		if err != nil {
 			return nil, err
 		}
@@ -91,7 +91,7 @@ func gridFigures(ctx context.Context, c *client.Client, _ *firstSent, _ int) ([]
 	began := time.Now()
 	for t.Awaited > 0 {
 		time.Sleep(100 * time.Millisecond)
-		list, err := c.Trials(ctx, "burst-main-notice")
+		list, err := c.Trials(ctx, "burst-main-notice", "")
 		if err != nil {
 			return nil, err
 		}

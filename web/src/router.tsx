@@ -179,6 +179,11 @@ export function makeRouter(cache: QueryClient) {
     path: "/similar",
     component: lazyRouteComponent(() => import("./pages/stocktake/similar"), "SimilarPage"),
   });
+  const tried = createRoute({
+    ...counted,
+    path: "/trials",
+    component: lazyRouteComponent(() => import("./pages/stocktake/trials"), "TrialsPage"),
+  });
   const imports = createRoute({
     ...counted,
     path: "/import",
@@ -266,7 +271,7 @@ export function makeRouter(cache: QueryClient) {
   });
 
   const rooms = [
-    stocktake.addChildren([stocktakeStart, departments, similar, imports, record]),
+    stocktake.addChildren([stocktakeStart, departments, similar, tried, imports, record]),
     settings.addChildren([
       settingsStart,
       labels,

@@ -1,4 +1,5 @@
-import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { answered, answeredWith, api } from "./api";
 import { useChange } from "./change";
 import type { components } from "./schema";
@@ -15,6 +16,9 @@ export type TrialItem = Schemas["TrialItem"];
 export type TrialCell = Schemas["TrialCell"];
 export type TrialReply = Schemas["TrialReply"];
 export type Figures = Schemas["Figures"];
+export type Change = Schemas["Change"];
+export type UserTrials = Schemas["UserTrials"];
+export type NewUserTrials = Schemas["NewUserTrials"];
 
 const lookEvery = 1000; // milliseconds, while replies are awaited
 
@@ -59,33 +63,73 @@ export function useStartTrial(slug: string) {
   );
 }
 
-/** The trials of an entry, the last begun first. */
-export function useTrials(slug: string) {
+/** The trials of an entry, or of all, the last begun first; of one change only, if so wished. */
+export function useTrials(slug: string, change?: Change) {
   return useQuery({
-    queryKey: ["trials", slug],
-    queryFn: () => answered(api.GET("/trials", { params: { query: { entry: slug || undefined } } })),
+    queryKey: ["trials", slug, change],
+    queryFn: () => answered(api.GET("/trials", { params: { query: { entry: slug || undefined, change } } })),
     refetchInterval: (q) => (q.state.data?.items.some((t) => t.state === "running") ? lookEvery : false),
   });
 }
 
-/** A trial, read again while its replies come. */
-export function useTrial(id: string) {
+/** What uses an entry, and how that does with its open version. */
+export function useUserTrials(slug: string) {
   return useQuery({
-    queryKey: ["trial", id],
-    queryFn: () => answered(api.GET("/trials/{id}", { params: { path: { id } } })),
+    queryKey: ["trials", "users", slug],
+    queryFn: () => answered(api.GET("/entries/{slug}/user-trials", { params: { path: { slug } } })),
     refetchInterval: (q) =>
-      q.state.data && (q.state.data.state === "running" || q.state.data.unchecked > 0) ? lookEvery : false,
+      q.state.data?.items.some((u) => u.trial?.state === "running") ? lookEvery : false,
   });
 }
 
-export function useTrialCell(id: string, fill: number, setUp: number, running: boolean) {
+export function useEstimateUsers(slug: string, body: NewUserTrials, enabled: boolean) {
+  return useQuery({
+    queryKey: ["estimate", "users", slug, body],
+    queryFn: () =>
+      answered(api.POST("/entries/{slug}/user-trials/estimate", { params: { path: { slug } }, body })),
+    enabled,
+    retry: false,
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useStartUserTrials(slug: string) {
+  return useChange((body: NewUserTrials) =>
+    answered(api.POST("/entries/{slug}/user-trials", { params: { path: { slug } }, body })),
+  );
+}
+
+/** A trial, read again as its replies come. */
+export function useTrial(id: string) {
+  const cache = useQueryClient();
+  const trial = useQuery({
+    queryKey: ["trial", id],
+    queryFn: () => answered(api.GET("/trials/{id}", { params: { path: { id } } })),
+  });
+  const running = trial.data !== undefined && (trial.data.state === "running" || trial.data.unchecked > 0);
+  useEffect(() => {
+    if (!running) return;
+    const events = new EventSource(`/api/v1/trials/${id}/events`);
+    const read = () => void cache.invalidateQueries({ queryKey: ["trial", id] });
+    events.addEventListener("progress", read);
+    events.addEventListener("ended", () => {
+      events.close();
+      read();
+      void cache.invalidateQueries({ queryKey: ["trials"] });
+      void cache.invalidateQueries({ queryKey: ["allowances"] });
+    });
+    return () => events.close();
+  }, [id, running, cache]);
+  return trial;
+}
+
+export function useTrialCell(id: string, fill: number, setUp: number) {
   return useQuery({
     queryKey: ["trial", id, fill, setUp],
     queryFn: () =>
       answered(
         api.GET("/trials/{id}/cells/{fill}/{set_up}", { params: { path: { id, fill, set_up: setUp } } }),
       ),
-    refetchInterval: running ? lookEvery : false,
   });
 }
 

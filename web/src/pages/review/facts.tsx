@@ -6,6 +6,7 @@ import { useTrials } from "../../data/trials";
 import { asText, question, termTitle } from "../../data/words";
 import { Findings } from "../../parts/findings";
 import { stateOf } from "../trials/entrytrials";
+import { UsersTried } from "../trials/usertrials";
 import { Comments, type Marked } from "./comments";
 import { Effects } from "./effects";
 
@@ -27,7 +28,12 @@ export function Facts({ entry, marked, clear }: { entry: Entry; marked?: Marked;
       <Card title="What it changes">
         <Effects slug={entry.slug} />
       </Card>
-      {entry.kind === "prompt" && (
+      {entry.kind !== "prompt" && entry.kind !== "relay" && (
+        <Card title="Trials of what uses it">
+          <UsersTried slug={entry.slug} />
+        </Card>
+      )}
+      {(entry.kind === "prompt" || entry.kind === "relay") && (
         <Card title="Trials">
           <TrialsOf entry={entry} />
         </Card>

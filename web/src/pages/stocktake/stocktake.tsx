@@ -8,6 +8,7 @@ export function Stocktake() {
       pages={[
         ["/stocktake/departments", "Departments"],
         ["/stocktake/similar", "Similar entries"],
+        ["/stocktake/trials", "Trials"],
         ["/stocktake/import", "Import and export"],
         ["/stocktake/record", "Record"],
       ]}

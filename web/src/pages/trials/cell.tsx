@@ -16,7 +16,7 @@ export function Cell({
   setUp: number;
   close: () => void;
 }) {
-  const cell = useTrialCell(t.id, fill, setUp, t.state === "running" || t.unchecked > 0);
+  const cell = useTrialCell(t.id, fill, setUp);
   const [sent, setSent] = useState(false);
   return (
     <Dialog open onOpen={close} wide title={`${t.plan.fills[fill]!.name}, ${t.set_ups[setUp]!}`}>

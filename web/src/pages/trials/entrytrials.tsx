@@ -1,11 +1,13 @@
-import { Link, useParams } from "@tanstack/react-router";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useEntry, useSession, useShelfEntry } from "../../data/hooks";
 import { timeWords } from "../../data/times";
-import { useTestBed, useTrials, type TrialItem } from "../../data/trials";
+import { useStartTrial, useTestBed, useTrials, type TrialItem } from "../../data/trials";
 import { titleOf } from "../../data/words";
-import { Empty, Trouble, Waiting } from "../../parts/basics";
+import { Button, Empty, Trouble, Waiting } from "../../parts/basics";
+import { Changed } from "../../parts/changed";
 import { Begin } from "./begin";
 import { TestBedEditor, TestBedShown } from "./testbed";
+import { UsersTried } from "./usertrials";
 
 /** What an entry is tried with, and the trials there were. */
 export function EntryTrials() {
@@ -18,6 +20,7 @@ export function EntryTrials() {
   const entry = open.data ?? shelf.data;
   if (bed.error) return <Trouble error={bed.error} title="The trials of this entry cannot be shown" />;
   if (!entry || !bed.data || !trials.data) return <Waiting lines={10} />;
+  const asked = entry.kind === "prompt" || entry.kind === "relay";
   return (
     <>
       <header className="mb-6">
@@ -26,11 +29,16 @@ export function EntryTrials() {
           <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
             The entry
           </Link>{" "}
-          · one lucky reply proves nothing: a trial asks for many, and counts.
+          ·{" "}
+          {asked
+            ? "one lucky reply proves nothing: a trial asks for many, and counts."
+            : "what uses it is tried as it is, and with its open version."}
         </p>
       </header>
-      <TrialList trials={trials.data.items} />
-      {bed.data.data.may_change ? (
+      {!asked && session && session.role !== "reader" && <UsersTried slug={slug} />}
+      {trials.data.again && <Again slug={slug} offer={trials.data.again} />}
+      {asked && <TrialList trials={trials.data.items} />}
+      {!asked ? null : bed.data.data.may_change ? (
         <TestBedEditor
           key={bed.data.data.number}
           slug={slug}
@@ -41,7 +49,7 @@ export function EntryTrials() {
       ) : (
         <TestBedShown bed={bed.data.data} />
       )}
-      {session && session.role !== "reader" && (
+      {asked && session && session.role !== "reader" && (
         <Begin
           slug={slug}
           bed={bed.data.data}
@@ -53,7 +61,39 @@ export function EntryTrials() {
   );
 }
 
-function TrialList({ trials }: { trials: TrialItem[] }) {
+/** What has changed since the newest trial, and the button that runs it again. */
+function Again({ slug, offer }: { slug: string; offer: { trial: string; because: string[] } }) {
+  const start = useStartTrial(slug);
+  const navigate = useNavigate();
+  const session = useSession().data;
+  return (
+    <section
+      aria-label="Run it again"
+      className="mb-6 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-card border border-line bg-wash px-4 py-3"
+    >
+      <p className="min-w-0 flex-1 max-sm:basis-full">
+        Since the newest trial something has changed: {offer.because.join("; ")}.
+      </p>
+      {session && session.role !== "reader" && (
+        <Button
+          weight="main"
+          disabled={start.isPending}
+          onClick={() =>
+            start.mutate(
+              { again: offer.trial },
+              { onSuccess: (t) => void navigate({ to: "/trials/$id", params: { id: t.id } }) },
+            )
+          }
+        >
+          Run it again
+        </Button>
+      )}
+      <Trouble error={start.error} title="It cannot be run again" />
+    </section>
+  );
+}
+
+export function TrialList({ trials }: { trials: TrialItem[] }) {
   if (trials.length === 0)
     return (
       <div className="mb-8">
@@ -72,6 +112,11 @@ function TrialList({ trials }: { trials: TrialItem[] }) {
             <span className="ml-3 text-small text-faded">
               {timeWords(t.at)} · {t.by} · {stateOf(t)}
             </span>
+            {t.change && (
+              <span className="ml-3">
+                <Changed change={t.change} />
+              </span>
+            )}
           </Link>
         </li>
       ))}

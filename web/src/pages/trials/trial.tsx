@@ -120,24 +120,31 @@ const verdicts = {
 
 function Sentences({ trial: t }: { trial: Trial }) {
   const [all, setAll] = useState(false);
-  if (t.sentences.length === 0) return null;
+  if (t.sentences.length === 0 && !t.changes?.length) return null;
   const telling = t.sentences.filter((s) => s.verdict !== "too-few");
   const shown = all ? t.sentences : telling.length > 0 ? telling : t.sentences.slice(0, 1);
   const rest = t.sentences.length - shown.length;
   return (
     <section aria-label="What it says" className="mb-7">
+      {t.again && (
+        <p className="mb-2 text-small text-faded">
+          Beside{" "}
+          <Link to="/trials/$id" params={{ id: t.again }} className="font-semibold text-gold hover:underline">
+            the trial that it runs again
+          </Link>
+          :
+        </p>
+      )}
       <ul className="flex flex-col gap-1.5">
+        {t.changes?.map((c) => (
+          <Said key={`since ${c.set_up}`} verdict={c.verdict}>
+            {t.set_ups[c.set_up]}: {percent(c.before)} before, {percent(c.now)} now. {c.text}
+          </Said>
+        ))}
         {shown.map((s) => (
-          <li key={s.text} className="flex gap-3">
-            <span
-              aria-label={verdicts[s.verdict]}
-              role="img"
-              className={`mt-0.5 inline-flex size-5 shrink-0 items-center justify-center rounded-full text-small font-bold ${s.verdict === "difference" ? "bg-gold text-on-gold" : "border border-line bg-leaf text-faded"}`}
-            >
-              {signs[s.verdict]}
-            </span>
-            <span>{s.text}</span>
-          </li>
+          <Said key={s.text} verdict={s.verdict}>
+            {s.text}
+          </Said>
         ))}
       </ul>
       {rest > 0 && (
@@ -146,6 +153,21 @@ function Sentences({ trial: t }: { trial: Trial }) {
         </Button>
       )}
     </section>
+  );
+}
+
+function Said({ verdict, children }: { verdict: keyof typeof signs; children: React.ReactNode }) {
+  return (
+    <li className="flex gap-3">
+      <span
+        aria-label={verdicts[verdict]}
+        role="img"
+        className={`mt-0.5 inline-flex size-5 shrink-0 items-center justify-center rounded-full text-small font-bold ${verdict === "difference" ? "bg-gold text-on-gold" : "border border-line bg-leaf text-faded"}`}
+      >
+        {signs[verdict]}
+      </span>
+      <span>{children}</span>
+    </li>
   );
 }
 

@@ -1,0 +1,76 @@
+package trial
+
+import (
+	"reflect"
+	"slices"
+)
+
+// Change is what became of how often a text meets what is expected of it.
+type Change string
+
+// The changes.
+const (
+	Unchanged Change = "none" // no difference that matters
+	Better    Change = "better"
+	Worse     Change = "worse"
+	Untold    Change = "too-few" // nobody can tell yet
+)
+
+// Changes sets the replies of a trial beside those of an earlier one to the same fills under
+// the same set-ups: a contrast for each set-up, all of them one family, in which the first is
+// what was before. First and Second are both the set-up's number.
+func Changes(size Size, before, now []Reply, matters float64, seed uint64) []Contrast {
+	w := worker{size: size, bySetUp: make([][]Reply, 2*size.SetUps), drawn: NewResampling(seed), matters: matters, seed: seed}
+	for _, r := range before {
+		w.bySetUp[r.SetUp] = append(w.bySetUp[r.SetUp], r)
+	}
+	for _, r := range now {
+		w.bySetUp[size.SetUps+r.SetUp] = append(w.bySetUp[size.SetUps+r.SetUp], r)
+	}
+	all := make([]Contrast, size.SetUps)
+	for s := range all {
+		c, spread := w.contrast(w.count(s, Every), w.count(size.SetUps+s, Every))
+		c.First, c.Second, c.Expectation = s, s, Every
+		all[s], w.spreads = c, append(w.spreads, spread)
+	}
+	w.judge(all)
+	return all
+}
+
+// ChangeOf sums up contrasts whose first is what was before: worse wherever one is worse.
+func ChangeOf(all []Contrast) Change {
+	has := func(is func(Contrast) bool) bool { return slices.ContainsFunc(all, is) }
+	switch {
+	case has(func(c Contrast) bool { return c.Verdict == Difference && c.Value > 0 }):
+		return Worse
+	case has(func(c Contrast) bool { return c.Verdict == Difference }):
+		return Better
+	case len(all) == 0, has(func(c Contrast) bool { return c.Verdict == TooFew }):
+		return Untold
+	}
+	return Unchanged
+}
+
+// ChangeBy says what the version of another entry changes that some set-ups have in place:
+// each beside those that are the same but for that.
+func (p Design) ChangeBy(f Figures) Change {
+	var all []Contrast
+	for _, c := range f.Contrasts {
+		one, two := p.SetUps[c.First], p.SetUps[c.Second]
+		if c.Expectation != Every || one.With == two.With || one.With != "" && two.With != "" || !one.sameBut(two) {
+			continue
+		}
+		if one.With != "" {
+			c.Value = -c.Value
+		}
+		all = append(all, c)
+	}
+	return ChangeOf(all)
+}
+
+// sameBut says whether two set-ups are the same but for the other entry's version, and what
+// they are called.
+func (s SetUp) sameBut(other SetUp) bool {
+	s.With, s.Title, other.With, other.Title = "", "", "", ""
+	return reflect.DeepEqual(s, other)
+}

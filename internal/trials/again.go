@@ -1,0 +1,162 @@
+package trials
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"goldshelf/api"
+	"goldshelf/core/fill"
+	"goldshelf/core/problem"
+	"goldshelf/core/trial"
+	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
+)
+
+// runAgain plans what an earlier trial of the same entry asked for, with texts as they are now.
+func (p *planned) runAgain(in api.NewTrial, earlier store.Trial, saved api.TestBed) error {
+	if earlier.EntryID != p.entry.ID {
+		return work.Wrong("/again", "again", "that is a trial of %s, not of %s", earlier.Slug, p.entry.Slug)
+	}
+	if in.Fills != nil || in.Expectations != nil || in.SetUps != nil || in.Times != 0 || in.Matters != 0 || in.Seed != 0 || in.Private {
+		return work.Wrong("/again", "again", "an earlier trial is run again as it was; give a title at most, or begin another one")
+	}
+	p.plan, p.again = earlier.Plan.V, earlier.ID
+	p.plan.SetUps = slices.Clone(p.plan.SetUps)
+	for i := range p.plan.SetUps {
+		p.plan.SetUps[i].Text = ""
+	}
+	if p.plan.OfBed != saved.Number {
+		p.plan.OfBed = 0 // the test bed is another by now
+	}
+	if p.title == "" {
+		p.title = earlier.Title
+	}
+	return nil
+}
+
+// before reads the trial that one runs again, if that is still there.
+func before(r store.Reader, t store.Trial) (known, bool, error) {
+	if t.Again == "" || len(t.Plan.V.Expectations) == 0 {
+		return known{}, false, nil
+	}
+	earlier, err := r.Trial(t.Again)
+	if errors.Is(err, store.ErrNotFound) {
+		return known{}, false, nil
+	}
+	if err != nil {
+		return known{}, false, err
+	}
+	k, err := read(r, earlier)
+	return k, err == nil && earlier.Plan.V.Size() == t.Plan.V.Size(), err
+}
+
+// changeOf says what became of a trial's rates since the one that it runs again, or by another
+// entry's version; nothing where it is about neither.
+func changeOf(r store.Reader, t store.Trial, now known, f trial.Figures) (trial.Change, error) {
+	if t.Again != "" {
+		was, there, err := before(r, t)
+		if err != nil || !there {
+			return "", err
+		}
+		return trial.ChangeOf(contrasts(was, now)), nil
+	}
+	if t.AboutID == 0 || len(t.Plan.V.Expectations) == 0 {
+		return "", nil
+	}
+	return t.Plan.V.ChangeBy(f), nil
+}
+
+func contrasts(was, now known) []trial.Contrast {
+	plan := now.t.Plan.V
+	return trial.Changes(plan.Size(), was.judgedReplies(), now.judgedReplies(), plan.Matters, now.seed)
+}
+
+// changes says what became of each set-up since the trial that one runs again.
+func changes(r store.Reader, t store.Trial, now known) (out []api.TrialChange, err error) {
+	was, there, err := before(r, t)
+	if err != nil || !there {
+		return nil, err
+	}
+	does := trial.EverySays
+	if all := t.Plan.V.Expectations; len(all) == 1 {
+		does = all[0].Says()
+	}
+	rate := func(f trial.Figures, setUp int) float64 {
+		i := slices.IndexFunc(f.Rates, func(r trial.PassRate) bool { return r.SetUp == setUp && r.Expectation == trial.Every })
+		return f.Rates[i].Value
+	}
+	f, old := now.figures(), was.figures()
+	for i, c := range contrasts(was, now) {
+		title := t.Plan.V.SetUps[i].Title
+		out = append(out, api.TrialChange{
+			SetUp: i, Before: rate(old, i), Now: rate(f, i), Verdict: c.Verdict,
+			Text: c.Sentence(title+" before", title+" now", does) + ".",
+		})
+	}
+	return out, nil
+}
+
+// offer says what has changed of what a trial was of, or nothing where nothing has.
+func (s *Service) offer(ctx context.Context, by work.Caller, t store.Trial) (*api.TrialOffer, error) {
+	var had []store.UsedBySetUp
+	models, err := work.See(ctx, s.db, func(v work.View) ([]store.Registered, error) {
+		if err := v.Look(by.ID); err != nil {
+			return nil, err
+		}
+		var err error
+		if had, err = v.UsedInTrial(t.ID); err != nil {
+			return nil, err
+		}
+		return v.ModelsChanged(t.ID)
+	})
+	if err != nil {
+		return nil, err
+	}
+	var because []string
+	add := func(why string) {
+		if !slices.Contains(because, why) {
+			because = append(because, why)
+		}
+	}
+	for i, set := range t.Plan.V.SetUps {
+		a, err := s.ask(ctx, by, t.Slug, set, "")
+		var wrong problem.List
+		if errors.As(err, &wrong) {
+			continue // it cannot be run again, and says so where somebody tries
+		}
+		if err != nil {
+			return nil, err
+		}
+		for _, used := range had {
+			if used.SetUp != i {
+				continue
+			}
+			if now, changed := changedIn(a, used.Ref); changed {
+				add(fmt.Sprintf("%s is version %d by now, and was %d then", now.Entry, now.Version, used.Version))
+			}
+		}
+	}
+	for _, m := range models {
+		add(fmt.Sprintf("%s was changed in the register", m.Title))
+	}
+	if because == nil {
+		return nil, nil
+	}
+	return &api.TrialOffer{Trial: t.ID, Because: because}, nil
+}
+
+// changedIn says whether a question has another version of an entry than it had once, and which.
+func changedIn(a texts.Asked, was fill.Ref) (now fill.Ref, changed bool) {
+	if _, same := a.By[was]; same {
+		return was, false
+	}
+	for ref := range a.By {
+		if ref.Entry == was.Entry && ref.Version > now.Version {
+			now = ref
+		}
+	}
+	return now, now.Entry != ""
+}
