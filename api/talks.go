@@ -13,7 +13,8 @@ type Connection struct {
 	Name  string `json:"name"`
 	Title string `json:"title"`
 	endpoint.Spec
-	SecretThere bool      `json:"secret_there"` // what keeps its secret has one
+	SecretThere bool      `json:"secret_there"`          // what keeps its secret has one
+	SecretKept  bool      `json:"secret_kept,omitempty"` // by the service itself, sealed
 	Number      int       `json:"number"`
 	By          string    `json:"by,omitempty"` // a full name
 	At          time.Time `json:"at"`
@@ -30,7 +31,8 @@ type NewConnection struct {
 	Name  string `json:"name,omitempty"` // made from the title where it is left out
 	Title string `json:"title"`
 	endpoint.Spec
-	KeepSecret bool `json:"keep_secret,omitempty"` // of what was there before
+	KeepSecret  bool   `json:"keep_secret,omitempty"`  // of what was there before
+	SecretValue string `json:"secret_value,omitempty"` // the secret itself, to be kept sealed; never shown again
 }
 
 // ConnectionTrial is a question to a connection, to see that it answers.

@@ -121,7 +121,8 @@ func Own() Mapping {
 		Stream: StreamMapping{
 			As: Events, Piece: "/text", Reason: "/reason", TokensIn: "/tokens/in", TokensOut: "/tokens/out", Ends: Ends{At: "/reason"},
 		},
-		Error: ErrorMapping{Text: "/detail", Again: []int{429, 503}},
+		Error:  ErrorMapping{Text: "/detail", Again: []int{429, 503}},
+		Sample: map[string]any{"text": "Good morning.", "reason": "end", "tokens": map[string]any{"in": 9, "out": 4}},
 	}
 }
 

@@ -24,9 +24,9 @@ const (
 			"heat": {"from": "/settings/temperature"}, "most": {"from": "/settings/max_tokens"}, "live": {"from": "/stream"}, "of": "us"}},
 		"reply": {"text": "/answers/0/says", "reason": "/answers/0/why", "reasons": {"done": "end", "full": "length"}, "tokens_in": "/cost/read", "tokens_out": "/cost/written"},
 		"stream": {"as": "events", "piece": "/answers/0/more", "reason": "/answers/0/why", "tokens_out": "/cost/written", "ends": {"data": "[OVER]"}},
-		"error": {"text": "/fault/words", "again": [420]}}`
+		"error": {"text": "/fault/words", "again": [420]}, "sample": {"answers": [{"says": "Hello."}]}}`
 	lines = `{"request": {"path": "/generate", "body": {"prompt": {"from": "/messages"}, "options": {"from": "/settings"}}},
-		"reply": {"text": "/a~1b"}, "stream": {"as": "lines", "piece": "/a~1b", "ends": {"at": "/done", "is": true}, "tokens_out": "/n"}}`
+		"reply": {"text": "/a~1b"}, "stream": {"as": "lines", "piece": "/a~1b", "ends": {"at": "/done", "is": true}, "tokens_out": "/n"}, "sample": {"a/b": "Hello."}}`
 )
 
 func TestWrite(t *testing.T) {
@@ -157,6 +157,9 @@ func TestProblems(t *testing.T) {
 	t.Parallel()
 	for name, c := range map[string]struct{ mapping, want string }{
 		"nothing":                    {`{}`, "/reply/text, /request/body"},
+		"a sample without a text":    {`{"request": {"body": {"from": "/messages"}}, "reply": {"text": "/t"}, "sample": {"u": 1}}`, "/sample"},
+		"a sample of another shape":  {`{"request": {"body": {"from": "/messages"}}, "reply": {"text": "/t"}, "sample": {"t": 1}}`, "/sample"},
+		"a sample that says nothing": {`{"request": {"body": {"from": "/messages"}}, "reply": {"text": "/t"}, "sample": {"t": " "}}`, "/sample"},
 		"no messages":                {`{"request": {"body": {"m": {"from": "/model"}}}, "reply": {"text": "/t"}}`, "/request/body"},
 		"a system that is lost":      {`{"request": {"system": "apart", "body": {"from": "/messages"}}, "reply": {"text": "/t"}}`, "/request/body"},
 		"what a request has not":     {`{"request": {"body": [{"from": "/messages"}, {"from": "/secret"}, {"from": "model"}]}, "reply": {"text": "/t"}}`, "/request/body/1, /request/body/2"},
@@ -166,7 +169,11 @@ func TestProblems(t *testing.T) {
 		"other words":                {`{"request": {"method": "GET", "path": "x", "roles": {"robot": "r"}, "system": "above", "body": {"from": "/messages"}, "secret": {"header": "a b"}}, "reply": {"text": "/t", "reasons": {"s": "stop"}}, "error": {"again": [200]}}`, "/error/again/0, /reply/reasons/s, /request/method, /request/path, /request/roles/robot, /request/secret/header, /request/system"},
 	} {
 		var fields []string
-		for _, p := range mapping(t, c.mapping).Problems() {
+		m := mapping(t, c.mapping)
+		if m.Sample == nil {
+			m.Sample = map[string]any{"t": "Hello.", "text": "Hello."}
+		}
+		for _, p := range m.Problems() {
 			fields = append(fields, p.Field)
 		}
 		if got := strings.Join(fields, ", "); got != c.want {
@@ -174,7 +181,7 @@ func TestProblems(t *testing.T) {
 		}
 	}
 	deep := strings.Repeat(`[`, 50) + strings.Repeat(`]`, 50)
-	if wrong := mapping(t, `{"request": {"body": `+deep+`}, "reply": {"text": "/t"}}`).Problems(); len(wrong) != 2 || !strings.Contains(wrong.Error(), "20 levels") {
+	if wrong := mapping(t, `{"request": {"body": `+deep+`}, "reply": {"text": "/t"}}`).Problems(); len(wrong) != 3 || wrong[2].Field != "/sample" || !strings.Contains(wrong.Error(), "20 levels") {
 		t.Errorf("a deep body: %v", wrong)
 	}
 	cold := -1.0

@@ -19,6 +19,7 @@ type Mapping struct {
 	Reply   ReplyMapping   `json:"reply"`
 	Stream  StreamMapping  `json:"stream"`
 	Error   ErrorMapping   `json:"error"`
+	Sample  any            `json:"sample,omitempty"` // a whole answer of the endpoint, in which the text must be found
 }
 
 // RequestMapping says how a request is sent. In the body each object {"from": POINTER} stands
@@ -133,6 +134,7 @@ func (m Mapping) Problems() (wrong problem.List) {
 			wrong.Add(problem.Pointer("reply", "reasons", name), "reason", "%.40q is no reason; they are end, length and refused", string(reason))
 		}
 	}
+	wrong = append(wrong, m.sampleProblems()...)
 	wrong = append(wrong, m.streamProblems()...)
 	for at, p := range map[string]string{
 		"/reply/text": m.Reply.Text, "/reply/reason": m.Reply.Reason, "/reply/tokens_in": m.Reply.TokensIn, "/reply/tokens_out": m.Reply.TokensOut,
@@ -149,6 +151,27 @@ func (m Mapping) Problems() (wrong problem.List) {
 		}
 	}
 	slices.SortStableFunc(wrong, func(a, b problem.Problem) int { return strings.Compare(a.Field, b.Field) })
+	return wrong
+}
+
+// sampleProblems says whether a sample answer gives no text.
+func (m Mapping) sampleProblems() (wrong problem.List) {
+	if m.Sample == nil {
+		wrong.Add("/sample", "required", "paste an answer of the endpoint beside the mapping, so that it is known to find the text")
+		return wrong
+	}
+	data, err := json.Marshal(m.Sample)
+	switch {
+	case err != nil || len(data) > mostBody:
+		wrong.Add("/sample", "size", "the sample answer has at most 16 KiB")
+	case isPointer(m.Reply.Text) && m.Reply.Text != "":
+		reply, err := m.Read(data)
+		if err != nil {
+			wrong.Add("/sample", "text", "of the sample answer: %s", err.Error())
+		} else if strings.TrimSpace(reply.Text) == "" {
+			wrong.Add("/sample", "text", "the sample answer has an empty text at %s", m.Reply.Text)
+		}
+	}
 	return wrong
 }
 

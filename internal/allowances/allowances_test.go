@@ -285,3 +285,28 @@ func TestWhoSetsAllowances(t *testing.T) {
 		t.Errorf("a reader sees %+v, %v", now, err)
 	}
 }
+
+// What had come of an awaited reply is counted, though its talk or its run is deleted.
+func TestWhatIsDeletedInTheMiddleIsCounted(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t)
+	w.set(t, "person", "reader", words(10_000))
+	talk, err := w.try(t, "reader")
+	if err != nil {
+		t.Fatal(err)
+	}
+	run, err := w.relays.Start(t.Context(), w.By("reader"), api.NewRun{Ref: "twice", Values: area, Model: "heron-2"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	w.Exec("update replies set state = 'running', text = 'Four words so far'")
+	if err := w.talks.Delete(t.Context(), w.By("reader"), talk.ID); err != nil {
+		t.Fatal(err)
+	}
+	if err := w.relays.Delete(t.Context(), w.By("reader"), run.ID); err != nil {
+		t.Fatal(err)
+	}
+	if got := w.mine(t, "reader"); got.SpentWords != 8 || w.Count("replies") != 0 {
+		t.Errorf("%d words are counted, %d replies left", got.SpentWords, w.Count("replies"))
+	}
+}

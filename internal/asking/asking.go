@@ -60,21 +60,32 @@ func (a *Asking) Wake(u *work.Unit) { u.After(func() { a.wake() }) }
 func (a *Asking) Check(address string) error { return a.asker.Check(address) }
 
 // HasSecret says whether a connection's secret is where it is said to be kept.
-func (a *Asking) HasSecret(c endpoint.Spec) bool {
-	_, err := a.secrets.Get(c.Secret)
-	return err == nil
+func (a *Asking) HasSecret(c store.Connection) bool {
+	secret, err := a.secret(c)
+	return err == nil && secret != ""
 }
 
-func (a *Asking) endpoint(c endpoint.Spec) (models.Endpoint, error) {
-	secret, err := a.secrets.Get(c.Secret)
+// Secrets is where the secrets of connections are kept.
+func (a *Asking) Secrets() Secrets { return a.secrets }
+
+func (a *Asking) secret(c store.Connection) (string, error) {
+	if c.Sealed != nil {
+		return a.secrets.Open(c.Details.V.Place(), c.Sealed)
+	}
+	return a.secrets.Get(c.Details.V.Secret)
+}
+
+func (a *Asking) endpoint(of store.Connection) (models.Endpoint, error) {
+	secret, err := a.secret(of)
 	if err != nil {
 		err = &models.Failure{Message: err.Error()}
 	}
+	c := of.Details.V
 	return models.Endpoint{Address: c.Address, Secret: secret, Mapping: c.Spoken(), FirstWithin: c.First(), WholeWithin: c.Whole()}, err
 }
 
 // Probe asks a model of a connection once, and shows how. Its error is a [models.Failure].
-func (a *Asking) Probe(ctx context.Context, c endpoint.Spec, r endpoint.Request) (models.Exchange, error) {
+func (a *Asking) Probe(ctx context.Context, c store.Connection, r endpoint.Request) (models.Exchange, error) {
 	e, err := a.endpoint(c)
 	if err != nil {
 		return models.Exchange{}, err
@@ -90,7 +101,7 @@ func pauseAfter(attempts int) time.Duration {
 // Due is a reply that is about to be asked for, and where.
 type Due struct {
 	row store.Reply
-	at  *endpoint.Spec // nothing where the connection is gone
+	at  *store.Connection // nothing where the connection is gone
 }
 
 // ClaimDue takes on what is to be asked, so many at most, so that no other service asks too.
@@ -111,7 +122,7 @@ func (a *Asking) ClaimDue(ctx context.Context, most int) ([]Due, error) {
 		for i, r := range rows {
 			due[i].row = r
 			if at := slices.IndexFunc(all, func(c store.Connection) bool { return c.ID == r.ConnectionID }); at >= 0 {
-				due[i].at = &all[at].Details.V
+				due[i].at = &all[at]
 			}
 		}
 		return due, err

@@ -13,8 +13,12 @@ import (
 const mostSecret = 16 << 10 // bytes
 
 // Secrets is where the secrets of connections are kept: in variables of the environment that
-// begin with GOLDSHELF_SECRET_, and as files of a directory, if there is one.
-type Secrets struct{ Dir string }
+// begin with GOLDSHELF_SECRET_, as files of a directory, if there is one, and sealed in the
+// database under a key, if there is one.
+type Secrets struct {
+	Dir string
+	Key *Key
+}
 
 // Get gives a secret by what it is kept as, or an error that says what is missing.
 func (s Secrets) Get(name string) (string, error) {

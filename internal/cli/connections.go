@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"bufio"
 	"context"
 	"fmt"
 	"strconv"
@@ -16,9 +17,10 @@ import (
 func (a *app) connections() *cli.Command {
 	return &cli.Command{
 		Name: "connections", Usage: "show and change where models answer", ArgsUsage: "[CONNECTION]",
-		Description: "With a connection it prints it as a file, which --set takes back. A file has title, address, models and, where they are not to be the usual, secret, at_once, tokens_minute, first_seconds, whole_seconds, departments, no_personal and mapping. The secret itself is in a variable GOLDSHELF_SECRET_… of the service or a file in its --secrets-dir: secret is only what that is called.",
+		Description: "With a connection it prints it as a file, which --set takes back. A file has title, address, models and, where they are not to be the usual, secret, at_once, tokens_minute, first_seconds, whole_seconds, departments, no_personal and mapping. The secret itself is in a variable GOLDSHELF_SECRET_… of the service or a file in its --secrets-dir: secret is only what that is called. Or --secret gives it to a service that has a --secret-key-file.",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "set", Usage: "add or change the connection by a `FILE` in YAML or JSON"},
+			&cli.BoolFlag{Name: "secret", Usage: "give the connection's secret, a line of standard input, to be kept sealed by the service"},
 			&cli.BoolFlag{Name: "delete", Usage: "delete the connection"},
 			&cli.StringFlag{Name: "try", Usage: "ask this `MODEL` of it, and print what was sent and what came back"},
 			&cli.StringFlag{Name: "text", Usage: "with --try: what is asked; a greeting, if left out"},
@@ -30,7 +32,7 @@ func (a *app) connections() *cli.Command {
 			}
 			name := cmd.Args().First()
 			switch {
-			case name == "" && (cmd.IsSet("set") || cmd.Bool("delete") || cmd.IsSet("try")):
+			case name == "" && (cmd.IsSet("set") || cmd.Bool("secret") || cmd.Bool("delete") || cmd.IsSet("try")):
 				return wrongUse("name the connection")
 			case name == "":
 				all, err := c.Connections(ctx)
@@ -38,6 +40,8 @@ func (a *app) connections() *cli.Command {
 					return err
 				}
 				return a.print(all, func() error { a.printConnections(all.Items); return nil })
+			case cmd.Bool("secret"):
+				return a.giveSecret(ctx, c, name)
 			case cmd.IsSet("set"):
 				return a.setConnection(ctx, c, name, cmd.String("set"))
 			case cmd.Bool("delete"):
@@ -87,6 +91,25 @@ func (a *app) setConnection(ctx context.Context, c *client.Client, name, file st
 	})
 }
 
+// giveSecret has a connection's secret be kept: it is no argument, which others could read.
+func (a *app) giveSecret(ctx context.Context, c *client.Client, name string) error {
+	before, err := c.Connection(ctx, name)
+	if err != nil {
+		return err
+	}
+	secret, err := a.password(bufio.NewReader(a.in), "Secret of "+before.Title+": ")
+	if err != nil {
+		return err
+	}
+	in := api.NewConnection{Title: before.Title, Spec: before.Spec, SecretValue: secret}
+	in.Secret = ""
+	set, err := c.SetConnection(ctx, name, before.Number, in)
+	if err != nil {
+		return err
+	}
+	return a.print(set, func() error { a.say("The secret of %s is kept, and is not shown again.", set.Name); return nil })
+}
+
 func (a *app) printConnections(all []api.Connection) {
 	if len(all) == 0 {
 		a.say("No connection yet. goldshelf connections NAME --set FILE adds one; goldshelfd models serves simulated models to try it with.")
@@ -97,9 +120,12 @@ func (a *app) printConnections(all []api.Connection) {
 		secret := "none"
 		if c.Secret != "" {
 			secret = c.Secret
-			if !c.SecretThere {
-				secret += " (missing)"
-			}
+		}
+		if c.SecretKept {
+			secret = "kept sealed"
+		}
+		if secret != "none" && !c.SecretThere {
+			secret += " (missing)"
 		}
 		t.row(c.Name, c.Title, c.Address, strings.Join(c.Models, ", "), strconv.Itoa(c.AtOnce), secret)
 	}

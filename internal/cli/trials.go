@@ -242,7 +242,7 @@ func (a *app) tryUsers(ctx context.Context, c *client.Client, cmd *cli.Command, 
 	}
 	if cmd.Bool("estimate") {
 		return a.print(estimate, func() error {
-			fmt.Fprintf(a.out, "%s: ", count(estimate.Trials, "trial", "trials"))
+			a.say("%s.", count(estimate.Trials, "trial", "trials"))
 			a.sayEstimate(estimate.TrialEstimate)
 			return nil
 		})
@@ -252,7 +252,7 @@ func (a *app) tryUsers(ctx context.Context, c *client.Client, cmd *cli.Command, 
 		return err
 	}
 	if !a.json {
-		fmt.Fprintf(a.out, "%s: ", count(estimate.Trials, "trial", "trials"))
+		a.say("%s.", count(estimate.Trials, "trial", "trials"))
 		a.sayEstimate(estimate.TrialEstimate)
 	}
 	if !cmd.Bool("no-wait") {

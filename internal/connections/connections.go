@@ -64,7 +64,7 @@ func none(name string) error { return work.MissingF("there is no connection %.80
 
 func (s *Service) shown(c store.Connection) api.Connection {
 	return api.Connection{
-		Name: c.Name, Title: c.Title, Spec: c.Details.V, SecretThere: c.Details.V.Secret != "" && s.asking.HasSecret(c.Details.V),
+		Name: c.Name, Title: c.Title, Spec: c.Details.V, SecretThere: s.asking.HasSecret(c), SecretKept: c.Sealed != nil,
 		Number: c.Number, By: c.By, At: c.At.UTC(),
 	}
 }
@@ -97,6 +97,9 @@ func (s *Service) Add(ctx context.Context, by work.Caller, in api.NewConnection)
 		} else if err != nil {
 			return api.Connection{}, err
 		}
+		if err := s.seal(u, name, in); err != nil {
+			return api.Connection{}, err
+		}
 		u.Record("add-connection", 0, 0, map[string]any{"connection": name})
 		c, err := u.Connection(name)
 		return s.shown(c), err
@@ -116,7 +119,8 @@ func (s *Service) Set(ctx context.Context, by work.Caller, name string, on int, 
 		if err != nil {
 			return api.Connection{}, work.Found(err, none(name))
 		}
-		if in.KeepSecret && in.Place() == before.Details.V.Place() {
+		keep := in.KeepSecret && in.SecretValue == "" && in.Place() == before.Details.V.Place()
+		if keep {
 			in.Secret = before.Details.V.Secret
 		}
 		wrong, err := modelProblems(u.Reader, in.Spec, s.problems(in))
@@ -133,10 +137,24 @@ func (s *Service) Set(ctx context.Context, by work.Caller, name string, on int, 
 		if err != nil {
 			return api.Connection{}, err
 		}
+		if !keep {
+			err = errors.Join(u.DropSecret(name), s.seal(u, name, in))
+		}
+		if err != nil {
+			return api.Connection{}, err
+		}
 		u.Record("change-connection", 0, 0, map[string]any{"connection": name})
 		c, err := u.Connection(name)
 		return s.shown(c), err
 	})
+}
+
+// seal keeps a secret itself, for the place of the address alone.
+func (s *Service) seal(u *work.Unit, name string, in api.NewConnection) error {
+	if in.SecretValue == "" {
+		return nil
+	}
+	return u.SealSecret(name, s.asking.Secrets().Seal(in.Place(), in.SecretValue))
 }
 
 // Delete deletes a connection from which no reply is awaited.
@@ -185,6 +203,10 @@ func (s *Service) problems(in api.NewConnection) problem.List {
 		wrong.Add("/title", "required", "the title is missing: what people call it")
 	case n > mostTitle:
 		wrong.Add("/title", "length", "the title has %d characters; it has 80 at most", n)
+	}
+	wrong = append(wrong, s.asking.Secrets().SecretProblems("/secret_value", in.SecretValue)...)
+	if in.Secret != "" && in.SecretValue != "" {
+		wrong.Add("/secret_value", "twice", "the secret is given, and said to be kept as %.100s; do one of the two", in.Secret)
 	}
 	if err := s.asking.Check(in.Address); err != nil {
 		wrong.Add("/address", "address", "%s", err.Error())
@@ -241,7 +263,7 @@ func (s *Service) Try(ctx context.Context, by work.Caller, name string, in api.C
 	if text == "" {
 		text = "Good morning. Answer in one sentence."
 	}
-	x, err := s.asking.Probe(ctx, c.Details.V, endpoint.Request{Model: in.Model, Messages: []endpoint.ModelMessage{{Role: endpoint.User, Text: text}}})
+	x, err := s.asking.Probe(ctx, c, endpoint.Request{Model: in.Model, Messages: []endpoint.ModelMessage{{Role: endpoint.User, Text: text}}})
 	out.Sent, out.Reply, out.MS = httpText(x.Sent), x.Reply, int(x.Whole.Milliseconds())
 	if x.Came != nil {
 		came := httpText(*x.Came)

@@ -1,8 +1,11 @@
 package connections_test
 
 import (
+	"bytes"
+	"encoding/base64"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -83,5 +86,66 @@ func TestSecretsOfConnections(t *testing.T) {
 	}
 	if err := s.Delete(ctx, curator, "echo"); err != nil {
 		t.Fatal(err)
+	}
+
+	// A secret that the service keeps is sealed, for one place and under its own key.
+	keys := func(fill byte) *asking.Key {
+		file := filepath.Join(t.TempDir(), "key")
+		if err := os.WriteFile(file, []byte(base64.StdEncoding.EncodeToString(bytes.Repeat([]byte{fill}, 32))+"\n"), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		key, err := asking.ReadKey(file)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return key
+	}
+	in = api.NewConnection{Title: "Echo", SecretValue: "typed-s3cret", Spec: endpoint.Spec{Address: echo.URL, Models: []string{"heron-2"}}}
+	if _, err := s.Add(ctx, curator, in); err == nil || !strings.Contains(err.Error(), "--secret-key-file") {
+		t.Errorf("without a key: %v", err)
+	}
+	s = connections.New(w.DB, asking.New(w.DB, asker, asking.Secrets{Key: keys(1)}))
+	both, broken := in, in
+	both.Secret, broken.SecretValue = "key.txt", "two\nlines"
+	for _, bad := range []api.NewConnection{both, broken} {
+		if _, err := s.Add(ctx, curator, bad); !errors.As(err, &wrong) || wrong[0].Field != "/secret_value" {
+			t.Errorf("%v", err)
+		}
+	}
+	if c, err = s.Add(ctx, curator, in); err != nil || !c.SecretKept || !c.SecretThere || c.Secret != "" {
+		t.Fatalf("%+v, %v", c, err)
+	}
+	got = nil
+	if tried, err := s.Try(ctx, curator, "echo", api.ConnectionTrial{Model: "heron-2"}); err != nil || got[0] != "Bearer typed-s3cret" || strings.Contains(fmt.Sprint(tried, tried.Came), "typed-s3cret") {
+		t.Errorf("sent %q; %+v, %v", got, tried, err)
+	}
+	var sealed []string
+	if w.Select(&sealed, "select encode(sealed, 'escape') from connection_secrets"); len(sealed) != 1 || strings.Contains(sealed[0], "typed") {
+		t.Errorf("sealed: %q", sealed)
+	}
+	other := connections.New(w.DB, asking.New(w.DB, asker, asking.Secrets{Key: keys(2)}))
+	if tried, err := other.Try(ctx, curator, "echo", api.ConnectionTrial{Model: "heron-2"}); err != nil || !strings.Contains(tried.Problem, "give the secret again") {
+		t.Errorf("under another key: %+v, %v", tried, err)
+	}
+	in.SecretValue, in.KeepSecret, in.Title = "", true, "Echo again"
+	if c, err = s.Set(ctx, curator, "echo", c.Number, in); err != nil || !c.SecretKept {
+		t.Errorf("of the same place: %+v, %v", c, err)
+	}
+	w.Exec(`update connections set details = jsonb_set(details, '{address}', '"https://models.example"')`)
+	if tried, err := s.Try(ctx, curator, "echo", api.ConnectionTrial{Model: "heron-2"}); err != nil || !strings.Contains(tried.Problem, "give the secret again") {
+		t.Errorf("for another place, behind the service's back: %+v, %v", tried, err)
+	}
+	in.Address = "https://elsewhere.example"
+	if c, err = s.Set(ctx, curator, "echo", c.Number, in); err != nil || c.SecretKept || w.Count("connection_secrets") != 0 {
+		t.Errorf("of another place: %+v, %v", c, err)
+	}
+	for _, bad := range []string{"", "short", base64.StdEncoding.EncodeToString([]byte("sixteen bytes..."))} {
+		file := filepath.Join(t.TempDir(), "key")
+		if err := os.WriteFile(file, []byte(bad), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := asking.ReadKey(file); err == nil || !strings.Contains(err.Error(), "32 random bytes") {
+			t.Errorf("%q is a key: %v", bad, err)
+		}
 	}
 }

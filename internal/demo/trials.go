@@ -29,9 +29,9 @@ type tried struct {
 	} `json:"trials"`
 }
 
-// Trials begins the demo's trials, once, and has people compare replies of one of them as soon
-// as they have come. What it gives is done again until there is nothing left to do.
-func Trials(lib *library.Library) func(context.Context) error {
+// Asked begins the demo's trials and talks, once, and has people compare replies of one trial as
+// soon as they have come. What it gives is done again until there is nothing left to do.
+func Asked(lib *library.Library) func(context.Context) error {
 	done := false
 	return func(ctx context.Context) error {
 		if done {
@@ -46,6 +46,16 @@ func Trials(lib *library.Library) func(context.Context) error {
 			ended, err := tryOne(ctx, lib, name)
 			if err != nil {
 				return fmt.Errorf("%s: %w", name, err)
+			}
+			all = all && ended
+		}
+		for _, do := range []func() (bool, error){
+			func() (bool, error) { return talk(ctx, lib) },
+			func() (bool, error) { return tryUsers(ctx, lib, "boil-water-wording") },
+		} {
+			ended, err := do()
+			if err != nil {
+				return err
 			}
 			all = all && ended
 		}

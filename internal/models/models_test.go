@@ -121,10 +121,10 @@ func TestMappings(t *testing.T) {
 	}{
 		"events": {events, `{"request": {"path": "/v2/{model}/answers", "secret": {"header": "X-Key", "before": "key "}, "system": "apart",
 			"body": {"rules": {"from": "/system"}, "turns": {"from": "/messages", "each": {"says": [{"value": {"from": "/text"}}]}}, "live": {"from": "/stream"}}},
-			"reply": {"text": "/answers/0/says", "reasons": {"full": "length"}}, "error": {"text": "/fault/words"},
+			"reply": {"text": "/answers/0/says", "reasons": {"full": "length"}}, "error": {"text": "/fault/words"}, "sample": {"answers": [{"says": "Hello."}]},
 			"stream": {"as": "events", "piece": "/answers/0/more", "reason": "/answers/0/why", "tokens_out": "/cost/written", "ends": {"data": "[OVER]"}}}`, true},
-		"lines": {lines, `{"request": {"path": "", "body": {"prompt": {"from": "/messages"}}}, "reply": {"text": "/t"}, "stream": {"as": "lines", "piece": "/word", "ends": {"at": "/done", "is": true}, "tokens_out": "/n"}}`, true},
-		"whole": {whole, `{"request": {"path": "/", "body": {"prompt": {"from": "/messages"}}}, "reply": {"text": "/0"}}`, false},
+		"lines": {lines, `{"request": {"path": "", "body": {"prompt": {"from": "/messages"}}}, "reply": {"text": "/t"}, "sample": {"t": "Hello."}, "stream": {"as": "lines", "piece": "/word", "ends": {"at": "/done", "is": true}, "tokens_out": "/n"}}`, true},
+		"whole": {whole, `{"request": {"path": "/", "body": {"prompt": {"from": "/messages"}}}, "reply": {"text": "/0"}, "sample": ["Hello."]}`, false},
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()

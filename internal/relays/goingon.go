@@ -46,7 +46,9 @@ func (s *Service) goOn(ctx context.Context, id string) error {
 		if err != nil {
 			return p, err
 		}
-		by = work.CallerOf(person, work.Service().Via)
+		if by = work.CallerOf(person, work.Service().Via); !person.Active {
+			p.left = true
+		}
 		replies, err := v.RunReplies(id)
 		p.settle(replies)
 		return p, err
@@ -56,6 +58,9 @@ func (s *Service) goOn(ctx context.Context, id string) error {
 	}
 	if err != nil {
 		return err
+	}
+	if p.left {
+		p.stopRest()
 	}
 	var next []stepAsks
 	for i, step := range p.steps {
@@ -121,6 +126,15 @@ func (p *progress) end(step int, state, text, why string) {
 	}
 	s.State, s.Problem = state, why
 	p.settled = append(p.settled, step)
+}
+
+// stopRest has a run ask for nothing more.
+func (p *progress) stopRest() {
+	for i, s := range p.steps {
+		if s.State == store.StepWaiting {
+			p.end(i, store.StepStopped, "", "whoever began the run has left")
+		}
+	}
 }
 
 func (p progress) ready(step int) bool {

@@ -220,8 +220,14 @@ func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
 		if err != nil {
 			return err
 		}
+		// What has come of those that are awaited is counted before it goes.
 		for _, r := range replies {
-			s.asking.Forget(u, r.ID)
+			if r.Ended() {
+				continue
+			}
+			if err := s.asking.Stop(u, r.ID); err != nil {
+				return err
+			}
 		}
 		return work.Found(u.DropRun(id), noRun())
 	})

@@ -2,6 +2,7 @@ package relays_test
 
 import (
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"sync"
@@ -342,6 +343,65 @@ func TestARunIsSavedAndRunAgain(t *testing.T) {
 		}
 		if _, data, err = w.relays.File(t.Context(), w.By("reader"), run.ID, as, false); err != nil || strings.Contains(string(data), "What was found") {
 			t.Errorf("without replies: %s, %v", data, err)
+		}
+	}
+}
+
+// Whoever has left has nothing more asked in their name.
+func TestARunWhosePersonHasLeft(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, nil)
+	run := w.start(t)
+	w.Exec("update people set active = false where name = 'reader'")
+	run = w.on(t, "reader", run.ID)
+	if got := states(run); got != "facts done, dates done, page stopped, plain stopped" || run.State != "stopped" || !strings.Contains(run.Steps[2].Problem, "has left") {
+		t.Errorf("%s: %s, %q", got, run.State, run.Steps[2].Problem)
+	}
+	if n := len(w.StandIn.Calls()); n != 2 {
+		t.Errorf("%d were asked", n)
+	}
+}
+
+// A relay may have 20 steps, and a pass may go over 50 sections.
+func TestTheLimitsOfARelay(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, nil)
+	long := func(n int) (all []entry.Step) {
+		all = append(all, entry.Step{Name: "step_1", Use: "facts", With: map[string]string{"tender": "{{tender}}"}})
+		for i := 2; i <= n; i++ {
+			all = append(all, entry.Step{Name: fmt.Sprintf("step_%d", i), Use: "facts", With: map[string]string{"tender": fmt.Sprintf("{{from step_%d}}", i-1)}})
+		}
+		return all
+	}
+	w.Publish(w.relay("long", long(20)...))
+	in := running(given)
+	in.Ref = "long"
+	run, err := w.relays.Start(t.Context(), w.By("reader"), in)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if run = w.on(t, "reader", run.ID); run.State != "done" || len(run.Steps) != 20 {
+		t.Errorf("%s: %s", run.State, states(run))
+	}
+	w.Create(w.relay("longer", long(21)...))
+	in.Ref, in.Open = "longer", true
+	if _, err := w.relays.Start(t.Context(), w.By("contributor"), in); err == nil || !strings.Contains(err.Error(), "20") {
+		t.Errorf("21 steps: %v", err)
+	}
+
+	run = w.on(t, "reader", w.start(t).ID)
+	for sections, want := range map[int]string{50: "done", 51: "failed"} {
+		page := strings.Repeat("## Part\n\nSome words.\n\n", sections)
+		w.Exec(fmt.Sprintf("update run_steps set text = '%s' where run_id = '%s' and place = 2", page, run.ID))
+		_, err := w.relays.Again(t.Context(), w.By("reader"), run.ID, "plain", api.Again{})
+		if sections > 50 {
+			if err == nil || !strings.Contains(err.Error(), "50") {
+				t.Errorf("%d sections: %v", sections, err)
+			}
+			continue
+		}
+		if got := w.on(t, "reader", run.ID); err != nil || got.Steps[3].State != want {
+			t.Errorf("%d sections: %s, %s, %v", sections, got.Steps[3].State, got.Steps[3].Problem, err)
 		}
 	}
 }

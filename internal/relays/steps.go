@@ -189,6 +189,7 @@ type progress struct {
 	relay *relay.Relay
 	steps []store.RunStep
 
+	left    bool  // whoever began it is here no longer
 	settled []int // those that have ended since it was read
 }
 

@@ -49,6 +49,8 @@ type Options struct {
 	ModelsInside []string // the same of connections to models
 	SecretsDir   string   // has the secrets of connections as files
 
+	SecretKeyFile string // has the key under which others are kept in the database
+
 	Log *slog.Logger
 	Out io.Writer // gets the line "ready http://…"
 	Err io.Writer // gets the code of the first curator
@@ -218,6 +220,12 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 	if options.Public, options.Proxies, err = o.addresses(); err != nil {
 		return err
 	}
+	secrets := asking.Secrets{Dir: o.SecretsDir}
+	if o.SecretKeyFile != "" {
+		if secrets.Key, err = asking.ReadKey(o.SecretKeyFile); err != nil {
+			return err
+		}
+	}
 	inside := o.Inside
 	var standIn []string
 	if o.Demo {
@@ -233,7 +241,7 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 		inside = append(slices.Clone(inside), listener.Addr().String())
 	}
 	lib := library.New(db, time.Now, library.Outside{
-		Channels: channel.NewSender(inside...), Models: models.NewAsker(append(slices.Clone(o.ModelsInside), standIn...)...), Secrets: asking.Secrets{Dir: o.SecretsDir},
+		Channels: channel.NewSender(inside...), Models: models.NewAsker(append(slices.Clone(o.ModelsInside), standIn...)...), Secrets: secrets,
 	})
 	lib.Voices.ReadDocuments(documents.Self())
 	if o.Demo {
@@ -291,7 +299,7 @@ func startJobs(ctx context.Context, o Options, lib *library.Library) (stop func(
 	all := []*jobs.Job{jobs.Publications(lib.Lifecycle), deliveries, replies, jobs.HeldReplies(lib.Asking), looked, relays, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index),
 		jobs.Uses(lib.Shelf, o.Log), jobs.Figures(lib.Shelf), jobs.CleanUp(lib.DB)}
 	if o.Demo {
-		all = append(all, jobs.Demo(demo.Trials(lib)))
+		all = append(all, jobs.Demo(demo.Asked(lib)))
 	}
 	if file := o.HeadKept(); file != "" {
 		all = append(all, jobs.Head(lib.DB, file))

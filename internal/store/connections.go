@@ -15,11 +15,13 @@ type Connection struct {
 	Number  int                 `db:"number"`
 	By      string              `db:"by"` // a full name
 	At      time.Time           `db:"changed_at"`
+	Sealed  []byte              `db:"sealed"` // its secret, where that is kept here
 }
 
 const connectionColumns = `
-select c.id, c.name, c.title, c.details, c.number, coalesce(p.full_name, '') as by, c.changed_at
+select c.id, c.name, c.title, c.details, c.number, coalesce(p.full_name, '') as by, c.changed_at, s.sealed
 from connections c
+left join connection_secrets s on s.connection_id = c.id
 left join people p on p.id = c.changed_by`
 
 const connections = connectionColumns + `
@@ -73,6 +75,21 @@ func (tx Tx) SetConnection(name string, number int, title string, c endpoint.Spe
 	var id int64
 	return tx.get(&id, setConnection, name, number, title, details, by, tx.at)
 }
+
+const sealSecret = `
+insert into connection_secrets (connection_id, sealed, at)
+select id, $2, $3 from connections where name = $1
+on conflict (connection_id) do update set sealed = excluded.sealed, at = excluded.at`
+
+// SealSecret keeps a connection's secret, sealed.
+func (tx Tx) SealSecret(name string, sealed []byte) error {
+	return tx.exec(sealSecret, name, sealed, tx.at)
+}
+
+const dropSecret = `delete from connection_secrets where connection_id = (select id from connections where name = $1)`
+
+// DropSecret forgets a connection's secret.
+func (tx Tx) DropSecret(name string) error { return tx.exec(dropSecret, name) }
 
 const dropConnection = `
 delete from connections c

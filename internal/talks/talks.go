@@ -264,12 +264,15 @@ func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
 		if err != nil {
 			return err
 		}
-		if err := u.DropTalk(id); err != nil {
-			return work.Found(err, noTalk())
-		}
+		// What has come of those that are awaited is counted before it goes.
 		for _, p := range all {
-			s.asking.Forget(u, p.ID)
+			if p.Ended() {
+				continue
+			}
+			if err := s.asking.Stop(u, p.ID); err != nil {
+				return err
+			}
 		}
-		return nil
+		return work.Found(u.DropTalk(id), noTalk())
 	})
 }

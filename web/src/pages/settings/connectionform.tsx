@@ -5,12 +5,14 @@ import { Button, Field, fieldLook } from "../../parts/basics";
 import { SomeOf } from "../../parts/someof";
 
 interface FormProps {
-  start: NewConnection;
+  start: NewConnection & { secret_kept?: boolean };
   save: (connection: NewConnection) => void;
   trouble: ReactNode;
   button: string;
   busy: boolean;
 }
+
+type Form = NewConnection & { mappingText: string; sampleText: string; secretValue: string };
 
 const numbers = [
   ["at_once", "Calls at once"],
@@ -23,6 +25,7 @@ const numbers = [
 export function ConnectionForm({ start, save, trouble, button, busy }: FormProps) {
   const [form, setForm] = useState(() => formOf(start));
   const [unread, setUnread] = useState("");
+  const sealed = start.secret_kept ?? false;
   const facets = useLabels().data ?? [];
   const terms = (facet: string) => facets.find((f) => f.name === facet)?.terms ?? [];
   const change = (more: Partial<NewConnection>) => setForm({ ...form, ...more });
@@ -34,16 +37,20 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
       onSubmit={(e) => {
         e.preventDefault();
         try {
-          const mapping = form.mappingText.trim()
-            ? (JSON.parse(form.mappingText) as NewConnection["mapping"])
-            : undefined;
-          const { mappingText: _, ...body } = form;
+          const { mappingText, sampleText, secretValue, ...body } = form;
+          const mapping = mappingOf(mappingText, sampleText);
           setUnread("");
           // A secret that is not named anew stays only where the address leads to the same place.
           const kept = start.secret !== undefined && form.secret === start.secret;
-          save({ ...body, ...(kept && { secret: undefined, keep_secret: true }), mapping });
+          const same = secretValue === "" && (kept || (sealed && form.secret === undefined));
+          save({
+            ...body,
+            ...(same && { secret: undefined, keep_secret: true }),
+            ...(secretValue !== "" && { secret_value: secretValue }),
+            mapping,
+          });
         } catch (error) {
-          setUnread(`The mapping is no JSON: ${(error as Error).message}`);
+          setUnread((error as Error).message);
         }
       }}
     >
@@ -73,13 +80,31 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
       <Field
         id="connection-secret"
         label="Its secret is kept as"
-        hint="A variable GOLDSHELF_SECRET_… of the service, or a file in its --secrets-dir. The secret itself is never typed here."
+        hint="A variable GOLDSHELF_SECRET_… of the service, or a file in its --secrets-dir."
       >
         <input
           id="connection-secret"
           className={fieldLook}
           value={form.secret ?? ""}
           onChange={(e) => change({ secret: e.target.value || undefined })}
+        />
+      </Field>
+      <Field
+        id="connection-secret-value"
+        label="Or the secret itself (if any)"
+        hint={
+          sealed
+            ? "One is kept, sealed. Another takes its place."
+            : "It is kept sealed, where the service has a --secret-key-file, and never shown again."
+        }
+      >
+        <input
+          id="connection-secret-value"
+          type="password"
+          autoComplete="off"
+          className={fieldLook}
+          value={form.secretValue}
+          onChange={(e) => setForm({ ...form, secretValue: e.target.value })}
         />
       </Field>
       <SomeOf
@@ -129,6 +154,21 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
           onChange={(e) => setForm({ ...form, mappingText: e.target.value })}
         />
       </Field>
+      {form.mappingText.trim() && (
+        <Field
+          id="connection-sample"
+          label="A sample answer, in JSON"
+          hint="Paste a whole answer of the endpoint: the mapping must find its text."
+        >
+          <textarea
+            id="connection-sample"
+            rows={4}
+            className={`${fieldLook} font-mono text-small`}
+            value={form.sampleText}
+            onChange={(e) => setForm({ ...form, sampleText: e.target.value })}
+          />
+        </Field>
+      )}
       {unread && (
         <p role="alert" className="text-stop">
           {unread}
@@ -141,8 +181,23 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
   );
 }
 
+/** A mapping with its sample answer, or nothing; it throws in words where one is no JSON. */
+function mappingOf(text: string, sample: string): NewConnection["mapping"] {
+  if (!text.trim()) return undefined;
+  const read = (what: string, json: string) => {
+    try {
+      return JSON.parse(json) as object;
+    } catch (error) {
+      throw new Error(`The ${what} is no JSON: ${(error as Error).message}`, { cause: error });
+    }
+  };
+  const mapping = read("mapping", text) as NonNullable<NewConnection["mapping"]>;
+  return sample.trim() ? { ...mapping, sample: read("sample answer", sample) } : mapping;
+}
+
 /** What the form begins with: of a connection that is there only what can be changed. */
-function formOf(start: NewConnection): NewConnection & { mappingText: string } {
+function formOf(start: NewConnection): Form {
+  const { sample, ...mapping } = start.mapping ?? {};
   return {
     title: start.title,
     address: start.address,
@@ -154,6 +209,8 @@ function formOf(start: NewConnection): NewConnection & { mappingText: string } {
     whole_seconds: start.whole_seconds,
     departments: start.departments,
     no_personal: start.no_personal,
-    mappingText: start.mapping ? JSON.stringify(start.mapping, null, 2) : "",
+    mappingText: start.mapping ? JSON.stringify(mapping, null, 2) : "",
+    sampleText: sample === undefined ? "" : JSON.stringify(sample, null, 2),
+    secretValue: "",
   };
 }

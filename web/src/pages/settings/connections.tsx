@@ -74,9 +74,9 @@ function OneConnection({ connection: c }: { connection: Connection }) {
             {c.no_personal && " · nothing with personal data"}
             {(c.departments ?? []).length > 0 && ` · for ${(c.departments ?? []).join(", ")}`}
           </p>
-          {c.secret && (
+          {(c.secret ?? c.secret_kept) && (
             <p className={c.secret_there ? "text-small text-faded" : "text-small text-stop"}>
-              {c.secret_there ? `Its secret is kept as ${c.secret}` : `▲ There is no secret at ${c.secret}`}
+              {secretWords(c)}
             </p>
           )}
         </div>
@@ -109,6 +109,14 @@ function OneConnection({ connection: c }: { connection: Connection }) {
       </Dialog>
     </li>
   );
+}
+
+function secretWords(c: Connection): string {
+  if (c.secret_kept)
+    return c.secret_there
+      ? "Its secret is kept sealed"
+      : "▲ Its secret is kept sealed, and the service has not the key";
+  return c.secret_there ? `Its secret is kept as ${c.secret}` : `▲ There is no secret at ${c.secret}`;
 }
 
 function Changing({ name, done }: { name: string; done: () => void }) {
