@@ -46,7 +46,8 @@ type Run struct {
 	Kept   bool         `json:"kept"`
 	At     time.Time    `json:"at"`
 	Steps  []RunStep    `json:"steps"`
-	Cost   *float64     `json:"cost,omitempty"` // of all replies so far; nothing where a price is not known
+	Cost   *float64     `json:"cost,omitempty"`  // of all replies so far; nothing where a price is not known
+	Trial  string       `json:"trial,omitempty"` // that it brings a reply of, and that alone it changes with
 }
 
 // RunStep is a step of a run.

@@ -202,6 +202,7 @@ type TrialReply struct {
 	WholeMS  int                 `json:"whole_ms"`
 	Outcomes []trial.Observation `json:"outcomes"` // of each expectation; none while nobody has looked
 	Marks    []TrialMark         `json:"marks,omitempty"`
+	Run      string              `json:"run,omitempty"` // of a relay, that has brought it
 }
 
 // TrialMark is what somebody says of a reply and an expectation.

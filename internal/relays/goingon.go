@@ -47,7 +47,10 @@ func (s *Service) goOn(ctx context.Context, id string) error {
 			return p, err
 		}
 		if by = work.CallerOf(person, work.Service().Via); !person.Active {
-			p.left = true
+			p.stopped = "whoever began the run has left"
+		}
+		if p.run.Trial != "" && !p.run.Awaited {
+			p.stopped = "the trial was stopped"
 		}
 		replies, err := v.RunReplies(id)
 		p.settle(replies)
@@ -59,7 +62,7 @@ func (s *Service) goOn(ctx context.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	if p.left {
+	if p.stopped != "" {
 		p.stopRest()
 	}
 	var next []stepAsks
@@ -97,12 +100,34 @@ func (s *Service) goOn(ctx context.Context, id string) error {
 				return err
 			}
 		}
-		return nil
+		if p.run.Trial == "" {
+			return nil
+		}
+		return p.endTrialReply(u)
 	})
 	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	}
 	return err
+}
+
+// endTrialReply ends the reply of a trial that a run brings, once the run has ended: what the
+// last step has produced.
+func (p progress) endTrialReply(u *work.Unit) error {
+	last := p.steps[len(p.steps)-1]
+	switch state(p.steps) {
+	case "done":
+		return u.EndByRun(p.run.ID, store.ReplyDone, last.Text, "")
+	case "failed":
+		for i, s := range p.steps {
+			if s.State == store.StepFailed {
+				return u.EndByRun(p.run.ID, store.ReplyFailed, "", p.relay.Steps[i].Name+": "+s.Problem)
+			}
+		}
+	case "stopped":
+		return u.EndByRun(p.run.ID, store.ReplyStopped, "", p.stopped)
+	}
+	return nil
 }
 
 // failedBy has a step have failed where the error is one of its own, and gives any other.
@@ -132,7 +157,7 @@ func (p *progress) end(step int, state, text, why string) {
 func (p *progress) stopRest() {
 	for i, s := range p.steps {
 		if s.State == store.StepWaiting {
-			p.end(i, store.StepStopped, "", "whoever began the run has left")
+			p.end(i, store.StepStopped, "", p.stopped)
 		}
 	}
 }

@@ -41,13 +41,13 @@ func isID(id string) bool { return uuid.Validate(id) == nil && len(id) == 36 }
 // Form says what a relay asks for, and how it would run. Its error is a [problem.List] with
 // all that keeps it from that.
 func (s *Service) Form(ctx context.Context, by work.Caller, ref string, open bool) (api.RunForm, error) {
-	p, err := s.read(ctx, by, ref, open)
+	p, err := s.texts.AskRelay(ctx, by, ref, open)
 	if err != nil {
 		return api.RunForm{}, err
 	}
-	out := api.RunForm{Ref: p.of, Title: p.content.Title, Blanks: append([]fill.Blank{}, p.relay.Blanks()...), Steps: layout(p.relay)}
+	out := api.RunForm{Ref: p.Of, Title: p.Content.Title, Blanks: append([]fill.Blank{}, p.Relay.Blanks()...), Steps: layout(p.Relay)}
 	for i := range out.Steps {
-		out.Steps[i].Title = p.asked[i].By[p.asked[i].Of].Title
+		out.Steps[i].Title = p.Steps[i].By[p.Steps[i].Of].Title
 	}
 	return out, nil
 }
@@ -78,12 +78,12 @@ func (s *Service) Start(ctx context.Context, by work.Caller, in api.NewRun) (api
 		if err := u.Look(by.ID); err != nil {
 			return api.Run{}, err
 		}
-		run := store.Run{ID: id, Person: by.ID, EntryID: p.entry.ID, Version: p.of.Version}
+		run := store.Run{ID: id, Person: by.ID, EntryID: p.Entry.ID, Version: p.Of.Version}
 		run.Plan.V = p.plan
 		if err := u.AddRun(run); err != nil {
 			return api.Run{}, err
 		}
-		if err := s.ask(u, by.ID, id, p.entry, p.first); err != nil {
+		if err := s.ask(u, by.ID, id, p.Entry, p.first); err != nil {
 			return api.Run{}, err
 		}
 		return shown(u.Reader, id)
@@ -156,6 +156,9 @@ func (s *Service) changed(ctx context.Context, by work.Caller, id string, do fun
 			return api.Run{}, err
 		}
 		run, err := u.Run(id)
+		if err == nil {
+			err = own(by, run)
+		}
 		if err != nil {
 			return api.Run{}, work.Found(err, noRun())
 		}
@@ -171,6 +174,17 @@ func (s *Service) changed(ctx context.Context, by work.Caller, id string, do fun
 		}
 		return shown(u.Reader, id)
 	})
+}
+
+// own refuses a run that is somebody else's, or part of a trial.
+func own(by work.Caller, run store.Run) error {
+	if run.Person != by.ID {
+		return noRun()
+	}
+	if run.Trial != "" {
+		return work.Wrong("", "trial", "the run is part of a trial; stop that, or begin a run of your own")
+	}
+	return nil
 }
 
 // movedOn is what somebody is told who changes a run that changes in the same moment.
@@ -216,6 +230,13 @@ func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
 		if err := u.Look(by.ID); err != nil {
 			return err
 		}
+		run, err := u.Run(id)
+		if err == nil {
+			err = own(by, run)
+		}
+		if err != nil {
+			return work.Found(err, noRun())
+		}
 		replies, err := u.RunReplies(id)
 		if err != nil {
 			return err
@@ -239,7 +260,13 @@ func (s *Service) Again(ctx context.Context, by work.Caller, id, name string, in
 	if !isID(id) {
 		return api.Run{}, noRun()
 	}
-	before, err := see(ctx, s, by, func(v work.View) (progress, error) { return progressOf(v.Reader, id) })
+	before, err := see(ctx, s, by, func(v work.View) (progress, error) {
+		p, err := progressOf(v.Reader, id)
+		if err == nil {
+			err = own(by, p.run)
+		}
+		return p, err
+	})
 	if err != nil {
 		return api.Run{}, work.Found(err, noRun())
 	}

@@ -23,7 +23,7 @@ func shown(r store.Reader, id string) (api.Run, error) {
 	plan := p.run.Plan.V
 	out := api.Run{
 		ID: id, Ref: fill.Ref{Entry: p.run.Slug, Version: p.run.Version}, Title: p.run.Title, State: state(p.steps), Blanks: append([]fill.Blank{}, plan.Blanks...),
-		Values: plan.Values, Model: plan.Model, Seed: plan.Seed, Kept: p.run.Kept, At: p.run.At.UTC(), Cost: costOf(replies),
+		Values: plan.Values, Model: plan.Model, Seed: plan.Seed, Kept: p.run.Kept, At: p.run.At.UTC(), Cost: costOf(replies), Trial: p.run.Trial,
 	}
 	done := p.replies()
 	for i, l := range layout(p.relay) {

@@ -289,9 +289,12 @@ func startJobs(ctx context.Context, o Options, lib *library.Library) (stop func(
 	deliveries := jobs.Deliveries(lib.Notify, o.Log)
 	lib.DB.OnShelfChange(deliveries.Wake)
 	replies := jobs.Replies(lib.Asking, o.Log)
-	lib.Asking.OnAsk(replies.Wake)
 	looked := jobs.TrialReplies(lib.Trials)
 	relays := jobs.Relays(lib.Relays)
+	lib.Asking.OnAsk(func() {
+		replies.Wake()
+		relays.Wake()
+	})
 	lib.Asking.OnKept(func() {
 		looked.Wake()
 		relays.Wake()

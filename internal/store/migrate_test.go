@@ -49,7 +49,7 @@ var landed = map[string]string{
 	"migrations/00034_runs.sql":              "bc5fbea3f8b4dbbd",
 	"migrations/00035_proposals.sql":         "4f5e7812f3d96ba0",
 	"migrations/00036_allowances.sql":        "1a7a18dd50cd0b4a",
-	"migrations/00037_changes.sql":           "28f260bc067f0491",
+	"migrations/00037_changes.sql":           "b1e3882e41ae70e2",
 	"migrations/00038_secrets.sql":           "c9d108e24c3ef7ea",
 	"routines 1":                             "8af20e4ad3e6af9d",
 	"routines 2":                             "f239c10890c65985",

@@ -29,6 +29,10 @@ type Run struct {
 	Number  int           `db:"number"`
 	Kept    bool          `db:"kept"`
 	At      time.Time     `db:"started_at"`
+
+	// Of one that brings a reply of a trial.
+	Trial   string `db:"trial_id"` // or none
+	Awaited bool   `db:"awaited"`  // the reply still is
 }
 
 // The states of a run's step.
@@ -75,7 +79,9 @@ func (tx Tx) AddRun(r Run) error {
 }
 
 const runColumns = `
-select r.id, r.person_id, r.entry_id, e.slug, v.title, r.version, r.plan, r.number, r.kept, r.started_at
+select r.id, r.person_id, r.entry_id, e.slug, v.title, r.version, r.plan, r.number, r.kept, r.started_at,
+       coalesce(r.trial_id::text, '') as trial_id,
+       exists (select from replies where id = r.reply_id and state in ('waiting', 'running')) as awaited
 from runs r
 join entries e on e.id = r.entry_id
 join versions v on v.entry_id = r.entry_id and v.number = r.version`
@@ -87,7 +93,7 @@ where r.id = $1`
 func (r Reader) Run(id string) (run Run, err error) { return run, r.get(&run, runOf, id) }
 
 const runsOf = runColumns + `
-where r.person_id = $1 and ($2 = '' or e.slug = $2)
+where r.person_id = $1 and r.trial_id is null and ($2 = '' or e.slug = $2)
 order by r.started_at desc, r.id
 limit $3`
 
@@ -142,7 +148,7 @@ func (tx Tx) DropRun(id string) error {
 	return tx.get(&dropped, dropRun, id)
 }
 
-const dropRuns = `delete from runs where not kept and started_at < $1`
+const dropRuns = `delete from runs where not kept and trial_id is null and started_at < $1`
 
 // DropRuns forgets runs that were begun before a time and are not kept. The transaction looks
 // at all runs.
@@ -180,10 +186,51 @@ select distinct s.run_id
 from run_steps s
 where s.state = 'asked'
   and not exists (select from replies r where r.run_id = s.run_id and r.step = s.place and r.round = s.round and r.state in ('waiting', 'running'))
+union
+(select r.run_id
+ from (select id as run_id from runs where trial_id is not null and number = 1 order by started_at, id limit $1) r)
 limit $1`
 
-// RunsToGoOn gives some runs of which a step has all its replies, and nobody has gone on. The
-// transaction looks at all runs.
+// RunsToGoOn gives some runs of which a step has all its replies, or of a trial none was asked
+// yet, and nobody has gone on. The transaction looks at all runs.
 func (r Reader) RunsToGoOn(most int) (ids []string, err error) {
 	return ids, r.all(&ids, runsToGoOn, most)
+}
+
+const addTrialRuns = `
+insert into runs (id, person_id, entry_id, version, plan, trial_id, reply_id, started_at)
+select gen_random_uuid(), t.started_by, t.entry_id, (t.plan -> 'set_ups' -> r.set_up ->> 'number')::int,
+       case when r.seed is null then c.run else jsonb_set(c.run, '{seed}', to_jsonb(r.seed)) end, t.id, r.id, $2
+from trials t
+join replies r on r.trial_id = t.id and r.by_run and r.state = 'waiting'
+join cells c on c.trial_id = t.id and c.fill = r.fill and c.set_up = r.set_up
+where t.id = $1 and not exists (select from runs where reply_id = r.id)`
+
+const addTrialSteps = `
+insert into run_steps (run_id, place)
+select r.id, n
+from runs r
+cross join lateral generate_series(0, jsonb_array_length(r.plan -> 'steps') - 1) n
+where r.trial_id = $1 and not exists (select from run_steps where run_id = r.id)`
+
+// AddTrialRuns begins a run for each reply of a trial that is awaited of one, and has none.
+func (tx Tx) AddTrialRuns(trial string) error {
+	if err := tx.exec(addTrialRuns, trial, tx.at); err != nil {
+		return err
+	}
+	return tx.exec(addTrialSteps, trial)
+}
+
+const endByRun = `
+update replies r
+set state = $2, text = $3, problem = $4, reason = 'end', attempts = 1, ended_at = $5,
+    tokens_in = s.tokens_in, tokens_out = s.tokens_out, cost = s.cost, whole_ms = s.whole_ms
+from (select coalesce(sum(tokens_in), 0) as tokens_in, coalesce(sum(tokens_out), 0) as tokens_out, coalesce(sum(whole_ms), 0) as whole_ms,
+             case when bool_and(cost is not null or state <> 'done') then sum(cost) end as cost
+      from replies where run_id = $1) s
+where r.id = (select reply_id from runs where id = $1) and r.state in ('waiting', 'running')`
+
+// EndByRun ends the reply that a run brings: with what all the run's replies have taken.
+func (tx Tx) EndByRun(run, state, text, why string) error {
+	return tx.exec(endByRun, run, state, text, why, tx.at)
 }

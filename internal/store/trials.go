@@ -53,6 +53,7 @@ type Trial struct {
 	ID       string             `db:"id"`
 	EntryID  int64              `db:"entry_id"`
 	Slug     string             `db:"slug"`
+	Kind     string             `db:"kind"` // of the entry
 	Title    string             `db:"title"`
 	Plan     JSON[trial.Design] `db:"plan"`
 	Versions JSON[[]int]        `db:"versions"`
@@ -98,6 +99,7 @@ type Cell struct {
 	Fill       int
 	SetUp      int
 	Sent       Sent
+	Run        *RunPlan // of a relay, where it is one: runs of it bring the replies, and what is sent says what they are given
 	Used       []fill.Ref
 	Connection int64
 	Model      string
@@ -114,13 +116,13 @@ func (tx Tx) DropPrivateTrials(before time.Time) error { return tx.exec(dropPriv
 
 const addCells = `
 with cell as (
-    select * from jsonb_to_recordset($2::jsonb) as c (fill int, set_up int, sent jsonb, used jsonb, connection bigint, model text, title text, seed bigint, ids uuid[])
+    select * from jsonb_to_recordset($2::jsonb) as c (fill int, set_up int, sent jsonb, run jsonb, used jsonb, connection bigint, model text, title text, seed bigint, ids uuid[])
 ),
 kept as (
-    insert into cells (trial_id, fill, set_up, sent, used) select $1, fill, set_up, sent, used from cell
+    insert into cells (trial_id, fill, set_up, sent, run, used) select $1, fill, set_up, sent, nullif(run, 'null'), used from cell
 )
-insert into replies (id, trial_id, asked_by, fill, set_up, time, seed, rank, title, connection_id, model, state, due_at, asked_at)
-select id, $1, (select started_by from trials where id = $1), cell.fill, cell.set_up, n, cell.seed + n - 1, 1, cell.title, cell.connection, cell.model, 'waiting', $3, $3
+insert into replies (id, trial_id, asked_by, fill, set_up, time, seed, rank, title, connection_id, model, state, due_at, asked_at, by_run)
+select id, $1, (select started_by from trials where id = $1), cell.fill, cell.set_up, n, cell.seed + n - 1, 1, cell.title, nullif(cell.connection, 0), cell.model, 'waiting', $3, $3, nullif(cell.run, 'null') is not null
 from cell
 cross join lateral unnest(cell.ids) with ordinality as u (id, n)`
 
@@ -130,6 +132,7 @@ func (tx Tx) AddCells(trial string, all []Cell) error {
 		Fill       int        `json:"fill"`
 		SetUp      int        `json:"set_up"`
 		Sent       Sent       `json:"sent"`
+		Run        *RunPlan   `json:"run"`
 		Used       []fill.Ref `json:"used"`
 		Connection int64      `json:"connection"`
 		Model      string     `json:"model"`
@@ -139,7 +142,7 @@ func (tx Tx) AddCells(trial string, all []Cell) error {
 	}
 	rows := make([]row, len(all))
 	for i, c := range all {
-		rows[i] = row{c.Fill, c.SetUp, c.Sent, append([]fill.Ref{}, c.Used...), c.Connection, c.Model, c.Title, c.Seed, c.IDs}
+		rows[i] = row{c.Fill, c.SetUp, c.Sent, c.Run, append([]fill.Ref{}, c.Used...), c.Connection, c.Model, c.Title, c.Seed, c.IDs}
 	}
 	text, err := jsonText(rows)
 	if err != nil {
@@ -149,7 +152,7 @@ func (tx Tx) AddCells(trial string, all []Cell) error {
 }
 
 const trialColumns = `
-select t.id, t.entry_id, e.slug, t.title, t.plan, to_jsonb(t.versions) as versions, d.drafts, t.private, coalesce(t.started_by, 0) as started_by, coalesce(p.full_name, '') as by, t.started_at,
+select t.id, t.entry_id, e.slug, e.kind, t.title, t.plan, to_jsonb(t.versions) as versions, d.drafts, t.private, coalesce(t.started_by, 0) as started_by, coalesce(p.full_name, '') as by, t.started_at,
        coalesce(t.again::text, '') as again, t.change, coalesce(t.about_entry, 0) as about_entry, coalesce(t.about, 0) as about,
        coalesce(a.slug, '') as about_slug, coalesce(a.owner_id, 0) as about_owner, coalesce(a.deputy_id, 0) as about_deputy, d.about_draft,
        n.replies, n.awaited, n.done, n.failed, n.stopped, n.unchecked
@@ -251,8 +254,11 @@ func (tx Tx) DropTrial(id string) error {
 }
 
 const stopTrial = `
+with runs as (
+    update runs set number = number + 1 where trial_id = $1 returning id
+)
 update replies set state = 'stopped', ended_at = $2
-where trial_id = $1 and state in ('waiting', 'running')
+where (trial_id = $1 or run_id in (select id from runs)) and state in ('waiting', 'running')
 returning id`
 
 // StopTrial has nothing more be awaited, and gives what was.
@@ -261,9 +267,14 @@ func (tx Tx) StopTrial(id string) (ids []string, err error) {
 }
 
 const askAgain = `
-with told as (update trials set tally = null, change = '' where id = $1)
+with told as (
+    update trials set tally = null, change = '' where id = $1
+),
+gone as (
+    delete from runs where reply_id in (select id from replies where trial_id = $1 and by_run and state = any ($2))
+)
 update replies set state = 'waiting', attempts = 0, due_at = $3, ended_at = null, text = '', problem = '', reason = '', outcomes = null
-where trial_id = $1 and state = any ($2) and connection_id is not null
+where trial_id = $1 and state = any ($2) and (connection_id is not null or by_run)
 returning id`
 
 // AskAgain has what ended in some states be asked again, and gives that.
@@ -289,11 +300,13 @@ type TrialReply struct {
 	WholeMS   int                       `db:"whole_ms"`
 	Outcomes  JSON[[]trial.Observation] `db:"outcomes"`
 	Checked   bool                      `db:"checked"`
+	Run       string                    `db:"run"` // of a relay, that brings it; or none
 }
 
 const trialReplies = `
 select id, fill, set_up, time, state, attempts, case when $2 then text else '' end as text,
-       words, reason, problem, tokens_in, tokens_out, cost::float8 as cost, whole_ms, coalesce(outcomes, '[]') as outcomes, outcomes is not null as checked
+       words, reason, problem, tokens_in, tokens_out, cost::float8 as cost, whole_ms, coalesce(outcomes, '[]') as outcomes, outcomes is not null as checked,
+       case when by_run then coalesce((select id::text from runs where reply_id = replies.id), '') else '' end as run
 from replies
 where trial_id = $1 and judges is null and ($3 < 0 or fill = $3) and ($4 < 0 or set_up = $4)
 order by fill, set_up, time`

@@ -4,14 +4,15 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 
 	"goldshelf/api"
+	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
 	"goldshelf/core/trial"
 	"goldshelf/internal/store"
-	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
 )
 
@@ -122,7 +123,7 @@ func (s *Service) offer(ctx context.Context, by work.Caller, t store.Trial) (*ap
 		}
 	}
 	for i, set := range t.Plan.V.SetUps {
-		a, err := s.ask(ctx, by, t.Slug, set, "")
+		now, err := s.usesNow(ctx, by, t, set)
 		var wrong problem.List
 		if errors.As(err, &wrong) {
 			continue // it cannot be run again, and says so where somebody tries
@@ -134,8 +135,8 @@ func (s *Service) offer(ctx context.Context, by work.Caller, t store.Trial) (*ap
 			if used.SetUp != i {
 				continue
 			}
-			if now, changed := changedIn(a, used.Ref); changed {
-				add(fmt.Sprintf("%s is version %d by now, and was %d then", now.Entry, now.Version, used.Version))
+			if is, changed := changedIn(now, used.Ref); changed {
+				add(fmt.Sprintf("%s is version %d by now, and was %d then", is.Entry, is.Version, used.Version))
 			}
 		}
 	}
@@ -148,12 +149,22 @@ func (s *Service) offer(ctx context.Context, by work.Caller, t store.Trial) (*ap
 	return &api.TrialOffer{Trial: t.ID, Because: because}, nil
 }
 
-// changedIn says whether a question has another version of an entry than it had once, and which.
-func changedIn(a texts.Asked, was fill.Ref) (now fill.Ref, changed bool) {
-	if _, same := a.By[was]; same {
+// usesNow gives all that a set-up uses, as it is now.
+func (s *Service) usesNow(ctx context.Context, by work.Caller, t store.Trial, set trial.SetUp) ([]fill.Ref, error) {
+	if entry.Kind(t.Kind) == entry.Relay {
+		r, err := s.askRelay(ctx, by, t.Slug, set.Version, "")
+		return relayUses(r), err
+	}
+	a, err := s.ask(ctx, by, t.Slug, set, "")
+	return slices.Collect(maps.Keys(a.By)), err
+}
+
+// changedIn says whether another version of an entry is used than was once, and which.
+func changedIn(all []fill.Ref, was fill.Ref) (now fill.Ref, changed bool) {
+	if slices.Contains(all, was) {
 		return was, false
 	}
-	for ref := range a.By {
+	for _, ref := range all {
 		if ref.Entry == was.Entry && ref.Version > now.Version {
 			now = ref
 		}

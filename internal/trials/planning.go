@@ -10,6 +10,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/check"
+	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
 	"goldshelf/core/trial"
@@ -22,6 +23,7 @@ import (
 // planned is a trial that could begin.
 type planned struct {
 	entry   store.Entry
+	relay   bool // runs of it bring the replies
 	title   string
 	private bool
 	plan    trial.Design
@@ -56,10 +58,7 @@ func (s *Service) planOf(ctx context.Context, by work.Caller, slug string, in ap
 func (s *Service) composeAll(ctx context.Context, by work.Caller, p *planned, wrong problem.List) error {
 	used := map[string]bool{} // blanks that a set-up has
 	for i := range p.plan.SetUps {
-		a, err := s.ask(ctx, by, p.entry.Slug, p.plan.SetUps[i], problem.Pointer("set_ups", i))
-		if err == nil {
-			err = p.compose(i, a)
-		}
+		blanks, err := s.composeOne(ctx, by, p, i)
 		if list, ok := err.(problem.List); ok {
 			wrong = append(wrong, list...)
 			continue
@@ -67,7 +66,7 @@ func (s *Service) composeAll(ctx context.Context, by work.Caller, p *planned, wr
 		if err != nil {
 			return err
 		}
-		for _, b := range a.Form.Blanks() {
+		for _, b := range blanks {
 			used[b.Name] = true
 		}
 	}
@@ -81,6 +80,18 @@ func (s *Service) composeAll(ctx context.Context, by work.Caller, p *planned, wr
 		}
 	}
 	return told(wrong)
+}
+
+// composeOne composes what is sent under one set-up, and gives what it asks for.
+func (s *Service) composeOne(ctx context.Context, by work.Caller, p *planned, i int) ([]fill.Blank, error) {
+	if p.relay {
+		return s.composeRelay(ctx, by, p, i)
+	}
+	a, err := s.ask(ctx, by, p.entry.Slug, p.plan.SetUps[i], problem.Pointer("set_ups", i))
+	if err != nil {
+		return nil, err
+	}
+	return a.Form.Blanks(), p.compose(i, a)
 }
 
 // designed reads what is asked for, before anything is known to be wrong with it.
@@ -103,6 +114,7 @@ func (s *Service) designed(ctx context.Context, by work.Caller, slug string, in 
 	if err != nil {
 		return p, err
 	}
+	p.relay = entry.Kind(p.entry.Kind) == entry.Relay
 	p.title, p.private = strings.TrimSpace(in.Title), in.Private
 	if in.Again != "" {
 		return p, p.runAgain(in, earlier, saved)
@@ -181,11 +193,29 @@ func (s *Service) ask(ctx context.Context, by work.Caller, slug string, set tria
 		q.Open = true
 	default:
 		var err error
-		if _, q.Number, err = texts.ParseRef(at+"/version", slug+"@"+set.Version); err != nil {
-			return texts.Asked{}, work.Wrong(at+"/version", "version", "%.40q is no version; it is shelf, open or a number", set.Version)
+		if q.Number, err = numberOf(slug, set.Version, at+"/version"); err != nil {
+			return texts.Asked{}, err
 		}
 	}
 	a, err := s.texts.Ask(ctx, by, q)
+	if set.With != "" {
+		return a, atSetUp(err, at, "/with")
+	}
+	return a, atSetUp(err, at, "/version")
+}
+
+// numberOf reads the number of a version that is neither on the shelf nor open by its word.
+func numberOf(slug, version, at string) (int, error) {
+	_, number, err := texts.ParseRef(at, slug+"@"+version)
+	if err != nil {
+		return 0, work.Wrong(at, "version", "%.40q is no version; it is shelf, open or a number", version)
+	}
+	return number, nil
+}
+
+// atSetUp has an error say at which set-up something is wrong, and what is not there at one of
+// its fields.
+func atSetUp(err error, at, field string) error {
 	var missing *work.Missing
 	var gone *texts.Gone
 	if list, ok := err.(problem.List); ok {
@@ -193,14 +223,9 @@ func (s *Service) ask(ctx context.Context, by work.Caller, slug string, set tria
 			list[i].Field = at + list[i].Field
 		}
 	} else if errors.As(err, &missing) || errors.As(err, &gone) {
-		if set.With != "" {
-			at += "/with"
-		} else {
-			at += "/version"
-		}
-		err = work.Wrong(at, "missing", "%s", err.Error())
+		return work.Wrong(at+field, "missing", "%s", err.Error())
 	}
-	return a, err
+	return err
 }
 
 // Estimate says what a trial would take, or what is wrong with it.
@@ -226,6 +251,9 @@ func served(r store.Reader, p *planned) (*asking.Places, error) {
 	var wrong problem.List
 	for i := range p.cells {
 		c := &p.cells[i]
+		if c.Run != nil {
+			continue // each step finds its own
+		}
 		at, err := places.Serving(c.Model, p.entry, c.Sent.Messages, problem.Pointer("set_ups", c.SetUp, "model"))
 		if list, ok := err.(problem.List); ok {
 			for _, l := range list {
@@ -266,6 +294,9 @@ func estimate(r store.Reader, p planned) (api.TrialEstimate, error) {
 	usual, err := r.UsualTokens(p.entry.ID)
 	if err != nil {
 		return out, err
+	}
+	if p.relay {
+		return p.estimateRelay(out, places)
 	}
 	cost, known := 0.0, true
 	for _, c := range p.cells {

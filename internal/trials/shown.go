@@ -337,7 +337,7 @@ func (s *Service) replies(r store.Reader, by work.Caller, t store.Trial, fillAt,
 	for _, p := range all {
 		one := api.TrialReply{
 			ID: p.ID, Fill: p.Fill, SetUp: p.SetUp, Time: p.Time, State: p.State, Attempts: p.Attempts, Text: p.Text, Words: p.Words, Reason: p.Reason, Problem: p.Problem,
-			Tokens: endpoint.Tokens{In: p.TokensIn, Out: p.TokensOut}, Cost: p.Cost, WholeMS: p.WholeMS, Outcomes: []trial.Observation{},
+			Tokens: endpoint.Tokens{In: p.TokensIn, Out: p.TokensOut}, Cost: p.Cost, WholeMS: p.WholeMS, Outcomes: []trial.Observation{}, Run: p.Run,
 		}
 		if p.Checked {
 			one.Outcomes = k.outcomes(p)

@@ -109,6 +109,11 @@ func (s *Service) add(u *work.Unit, by work.Caller, p planned) (string, error) {
 			return "", err
 		}
 	}
+	if p.relay {
+		if err := u.AddTrialRuns(t.ID); err != nil {
+			return "", err
+		}
+	}
 	u.Record("start-trial", p.entry.ID, 0, map[string]any{"trial": t.ID, "title": t.Title, "replies": p.plan.Replies()})
 	return t.ID, nil
 }
@@ -205,6 +210,9 @@ func (s *Service) Resume(ctx context.Context, by work.Caller, id string, in api.
 		}
 		ids, err := u.AskAgain(id, states)
 		if err != nil || len(ids) == 0 {
+			return err
+		}
+		if err := u.AddTrialRuns(id); err != nil {
 			return err
 		}
 		u.Record("resume-trial", t.EntryID, 0, map[string]any{"trial": id, "replies": len(ids)})

@@ -226,7 +226,7 @@ func TestATrialIsStoppedAndResumed(t *testing.T) {
 	if n := ask(t, w.Asking, w.trials); n != 8 {
 		t.Errorf("%d were asked", n)
 	}
-	w.Exec("update replies set state = 'failed', outcomes = null where time = 2 and set_up = 0 and fill = 1")
+	w.Exec("update trials set tally = null; update replies set state = 'failed', outcomes = null where time = 2 and set_up = 0 and fill = 1")
 	if got := w.trial(t, begun.ID); got.Failed != 1 || got.Cells[2].Failed != 1 {
 		t.Errorf("%+v", got)
 	}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"goldshelf/api"
+	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
 	"goldshelf/core/trial"
@@ -82,6 +83,8 @@ func userTrial(r store.Reader, by work.Caller, u store.User, of fill.Ref, tried 
 	}
 	out.Fills = len(b.Fills)
 	switch {
+	case e.Kind == string(entry.Relay):
+		out.Why = "it is a relay; what its steps use is tried instead"
 	case len(b.Fills) == 0:
 		out.Why = "its test bed has no fills"
 	case len(b.Expectations) == 0:

@@ -17,6 +17,7 @@ alter table runs
     add trial_id uuid references trials on delete cascade,  -- that it is a reply of
     add reply_id uuid references replies on delete cascade; -- which one
 create unique index on runs (reply_id) where reply_id is not null;
+alter table cells add run jsonb; -- what a run of a relay does, in place of what is sent
 alter table replies add by_run boolean not null default false; -- a run brings it, whose own replies are counted
 create index on replies (asked_at, id) where by_run and state = 'waiting';
 
@@ -34,5 +35,6 @@ drop policy own on runs;
 create policy own on runs using (current_setting('goldshelf.person', true) in (person_id::text, 'all'));
 alter table runs drop trial_id, drop reply_id;
 alter table replies drop by_run;
+alter table cells drop run;
 alter table register drop changed_at;
 alter table trials drop again, drop about_entry, drop about, drop change, drop tally;

@@ -60,9 +60,14 @@ export function RunIt({
         >
           Run
         </Button>
-        <Link to="/runs" className="ml-auto text-small font-semibold text-gold hover:underline">
-          Your runs
-        </Link>
+        <span className="ml-auto flex gap-4 text-small font-semibold text-gold">
+          <Link to="/entries/$slug/trials" params={{ slug: name }} className="hover:underline">
+            Trials
+          </Link>
+          <Link to="/runs" className="hover:underline">
+            Your runs
+          </Link>
+        </span>
       </div>
       <div className="mt-3">
         <Left />

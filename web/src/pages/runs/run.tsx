@@ -55,9 +55,6 @@ export function RunPage() {
 
 function Head({ run }: { run: Run }) {
   const currency = useModels().data?.currency ?? "";
-  const stop = useStopRun();
-  const keep = useKeepRun();
-  const failed = { onError: (e: Error) => toast.error(e.message) };
   return (
     <header className="mb-5 flex flex-wrap items-center gap-3">
       <div className="min-w-0 flex-1">
@@ -73,11 +70,32 @@ function Head({ run }: { run: Run }) {
           </Link>
           , version {run.ref.version}
           {run.cost !== undefined && run.cost > 0 && ` · ${run.cost.toPrecision(2)} ${currency}`} ·{" "}
-          <Link to="/runs" className="font-semibold text-gold hover:underline">
-            Your runs
-          </Link>
+          {run.trial ? (
+            <Link
+              to="/trials/$id"
+              params={{ id: run.trial }}
+              className="font-semibold text-gold hover:underline"
+            >
+              The trial that it is part of
+            </Link>
+          ) : (
+            <Link to="/runs" className="font-semibold text-gold hover:underline">
+              Your runs
+            </Link>
+          )}
         </p>
       </div>
+      {!run.trial && <Changing run={run} />}
+    </header>
+  );
+}
+
+function Changing({ run }: { run: Run }) {
+  const stop = useStopRun();
+  const keep = useKeepRun();
+  const failed = { onError: (e: Error) => toast.error(e.message) };
+  return (
+    <>
       {run.state === "running" && (
         <Button disabled={stop.isPending} onClick={() => stop.mutate(run.id, failed)}>
           <Square size={14} aria-hidden /> Stop
@@ -88,7 +106,7 @@ function Head({ run }: { run: Run }) {
       </Button>
       <Save run={run} />
       <Delete id={run.id} />
-    </header>
+    </>
   );
 }
 
@@ -179,7 +197,7 @@ function Step({ run, step }: { run: Run; step: RunStep }) {
           {step.over && `, over ${overWords(step.over)}`}
           {step.state === "waiting" && ` · waits for ${step.takes.join(" and ")}`}
         </p>
-        {!waits && (
+        {!waits && !run.trial && (
           <span className="ml-auto flex gap-2">
             <Button
               className="!px-3 !py-1 text-small"

@@ -19,11 +19,13 @@ export function Begin({
   bed,
   open,
   shelf,
+  relay,
 }: {
   slug: string;
   bed: TestBed;
   open: boolean;
   shelf: boolean;
+  relay: boolean;
 }) {
   const models = useModels().data?.items ?? [];
   const first = models[0]?.name ?? "";
@@ -95,24 +97,28 @@ export function Begin({
                   {shelf && <option value="shelf">on the shelf</option>}
                   {open && <option value="open">as it is written</option>}
                 </select>
-                <span className="w-44">
-                  <EntryField
-                    label={`Persona of set-up ${i + 1}`}
-                    kind="persona"
-                    first={usual.map((o) => ({ ...o, title: `Persona: ${o.title}` }))}
-                    value={s.persona ?? ""}
-                    set={(persona) => set(i, { ...s, persona: persona || undefined })}
-                  />
-                </span>
-                <span className="w-44">
-                  <EntryField
-                    label={`Style of set-up ${i + 1}`}
-                    kind="style"
-                    first={usual.map((o) => ({ ...o, title: `Style: ${o.title}` }))}
-                    value={s.style ?? ""}
-                    set={(style) => set(i, { ...s, style: style || undefined })}
-                  />
-                </span>
+                {!relay && (
+                  <>
+                    <span className="w-44">
+                      <EntryField
+                        label={`Persona of set-up ${i + 1}`}
+                        kind="persona"
+                        first={usual.map((o) => ({ ...o, title: `Persona: ${o.title}` }))}
+                        value={s.persona ?? ""}
+                        set={(persona) => set(i, { ...s, persona: persona || undefined })}
+                      />
+                    </span>
+                    <span className="w-44">
+                      <EntryField
+                        label={`Style of set-up ${i + 1}`}
+                        kind="style"
+                        first={usual.map((o) => ({ ...o, title: `Style: ${o.title}` }))}
+                        value={s.style ?? ""}
+                        set={(style) => set(i, { ...s, style: style || undefined })}
+                      />
+                    </span>
+                  </>
+                )}
                 {setUps.length > 1 && (
                   <Button weight="text" onClick={() => setSetUps(setUps.filter((_, k) => k !== i))}>
                     Take out

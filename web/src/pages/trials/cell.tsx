@@ -1,3 +1,4 @@
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { useMark, useTrialCell, type Trial, type TrialReply } from "../../data/trials";
 import { Button, Trouble, Waiting } from "../../parts/basics";
@@ -30,7 +31,13 @@ export function Cell({
             aria-expanded={sent}
             onClick={() => setSent(!sent)}
           >
-            {sent ? "Hide what was sent" : "Show exactly what was sent"}
+            {cell.data.replies.some((r) => r.run)
+              ? sent
+                ? "Hide what was given"
+                : "Show what was given"
+              : sent
+                ? "Hide what was sent"
+                : "Show exactly what was sent"}
           </Button>
           {sent && (
             <div className="mb-4 flex flex-col gap-2">
@@ -78,6 +85,15 @@ function Reply({ trial: t, reply: r }: { trial: Trial; reply: TrialReply }) {
           {r.state === "done" &&
             ` · ${r.words} words · ${figure(r.whole_ms / 1000)} s · ${r.tokens.in} tokens in, ${r.tokens.out} out`}
         </p>
+        {r.run && (
+          <Link
+            to="/runs/$id"
+            params={{ id: r.run }}
+            className="mb-1 inline-block text-small font-semibold text-gold hover:underline"
+          >
+            Its steps
+          </Link>
+        )}
         {r.problem && <p className="text-stop">{r.problem}</p>}
         {r.text && (
           <div className="rounded-card border border-line bg-leaf px-4 py-3 font-serif leading-[25px] break-words whitespace-pre-wrap">

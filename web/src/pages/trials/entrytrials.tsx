@@ -1,6 +1,7 @@
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useEntry, useSession, useShelfEntry } from "../../data/hooks";
 import { timeWords } from "../../data/times";
+import { useRunForm } from "../../data/runs";
 import { useStartTrial, useTestBed, useTrials, type TrialItem } from "../../data/trials";
 import { titleOf } from "../../data/words";
 import { Button, Empty, Trouble, Waiting } from "../../parts/basics";
@@ -16,6 +17,7 @@ export function EntryTrials() {
   const shelf = useShelfEntry(slug, true);
   const bed = useTestBed(slug);
   const trials = useTrials(slug);
+  const form = useRunForm(slug, (open.data ?? shelf.data)?.kind === "relay");
   const session = useSession().data;
   const entry = open.data ?? shelf.data;
   if (bed.error) return <Trouble error={bed.error} title="The trials of this entry cannot be shown" />;
@@ -44,7 +46,7 @@ export function EntryTrials() {
           slug={slug}
           etag={bed.data.etag}
           bed={bed.data.data}
-          blanks={shelf.data?.asks ?? entry.asks ?? entry.blanks ?? []}
+          blanks={form.data?.blanks ?? shelf.data?.asks ?? entry.asks ?? entry.blanks ?? []}
         />
       ) : (
         <TestBedShown bed={bed.data.data} />
@@ -53,6 +55,7 @@ export function EntryTrials() {
         <Begin
           slug={slug}
           bed={bed.data.data}
+          relay={entry.kind === "relay"}
           open={open.data?.open !== undefined}
           shelf={shelf.data !== undefined}
         />
