@@ -1,6 +1,7 @@
 package trial
 
 import (
+	"fmt"
 	"reflect"
 	"slices"
 )
@@ -49,6 +50,31 @@ func ChangeOf(all []Contrast) Change {
 		return Untold
 	}
 	return Unchanged
+}
+
+// Since says in plain words what a contrast of [Changes] amounts to, with the set-up's name and
+// what the expectation is called, such as "keeps to 120 words".
+func (c Contrast) Since(setUp, does string) string {
+	of := "fills"
+	if c.OneFill {
+		of = "replies"
+	}
+	switch {
+	case c.Fills == 0:
+		return fmt.Sprintf("%s: no fill was answered both before and now", setUp)
+	case c.Verdict == NoDifference:
+		return fmt.Sprintf("%s: no difference that matters in how often it %s", setUp, does)
+	case c.Verdict == TooFew:
+		return fmt.Sprintf("%s: too few to tell whether it %s more or less often than before: %d %s more would", setUp, does, c.More, of)
+	}
+	less, in := "less", c.Ahead
+	if c.Value < 0 {
+		less, in = "more", c.Behind
+	}
+	if c.OneFill {
+		return fmt.Sprintf("%s %s %s often than before; that is unlikely to be chance, for this fill alone", setUp, does, less)
+	}
+	return fmt.Sprintf("%s %s %s often than before, in %d of %s; that is unlikely to be chance", setUp, does, less, in, plural(c.Fills, "fill", "fills"))
 }
 
 // ChangeBy says what the version of another entry changes that some set-ups have in place:

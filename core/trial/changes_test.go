@@ -49,3 +49,46 @@ func TestChanges(t *testing.T) {
 		t.Errorf("without contrasts it is %s", got)
 	}
 }
+
+func TestSince(t *testing.T) {
+	for _, test := range []struct {
+		c    Contrast
+		want string
+	}{
+		{Contrast{Fills: 12, Ahead: 9, Value: 0.3, Verdict: Difference}, "heron-2 keeps short less often than before, in 9 of 12 fills; that is unlikely to be chance"},
+		{Contrast{Fills: 12, Behind: 8, Value: -0.3, Verdict: Difference}, "heron-2 keeps short more often than before, in 8 of 12 fills; that is unlikely to be chance"},
+		{Contrast{Fills: 1, Value: 0.3, Verdict: Difference, OneFill: true}, "heron-2 keeps short less often than before; that is unlikely to be chance, for this fill alone"},
+		{Contrast{Fills: 12, Verdict: NoDifference}, "heron-2: no difference that matters in how often it keeps short"},
+		{Contrast{Fills: 4, Verdict: TooFew, More: 8}, "heron-2: too few to tell whether it keeps short more or less often than before: 8 fills more would"},
+		{Contrast{Verdict: TooFew}, "heron-2: no fill was answered both before and now"},
+	} {
+		if got := test.c.Since("heron-2", "keeps short"); got != test.want {
+			t.Errorf("got  %s\nwant %s", got, test.want)
+		}
+	}
+}
+
+// Only set-ups that are the same but for the other entry's version say what that changes.
+func TestChangeBy(t *testing.T) {
+	p := Design{SetUps: []SetUp{{Model: "a", Title: "as it is"}, {Model: "a", Title: "with", With: "x@2"}, {Model: "b", With: "x@2"}}}
+	contrast := func(first, second int, value float64) Contrast {
+		return Contrast{First: first, Second: second, Expectation: Every, Value: value, Verdict: Difference}
+	}
+	for name, test := range map[string]struct {
+		all  []Contrast
+		want Change
+	}{
+		"worse with it":              {[]Contrast{contrast(0, 1, 0.3)}, Worse},
+		"better with it":             {[]Contrast{contrast(0, 1, -0.3)}, Better},
+		"models differ, that is all": {[]Contrast{contrast(0, 2, 0.3), contrast(1, 2, 0.3)}, Untold},
+		"of one expectation":         {[]Contrast{{First: 0, Second: 1, Expectation: 0, Value: 0.3, Verdict: Difference}}, Untold},
+	} {
+		if got := p.ChangeBy(Figures{Contrasts: test.all}); got != test.want {
+			t.Errorf("%s: %s, want %s", name, got, test.want)
+		}
+	}
+	p.SetUps[0], p.SetUps[1] = p.SetUps[1], p.SetUps[0]
+	if got := p.ChangeBy(Figures{Contrasts: []Contrast{contrast(0, 1, 0.3)}}); got != Better {
+		t.Errorf("the other way round: %s", got)
+	}
+}

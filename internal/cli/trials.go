@@ -446,7 +446,7 @@ func (a *app) printRates(t api.Trial) {
 		a.say("%s", s.Text)
 	}
 	for _, c := range t.Changes {
-		a.say("%s: %s before, %s now. %s", t.SetUps[c.SetUp], percent(c.Before), percent(c.Now), c.Text)
+		a.say("%s (%s before, %s now)", c.Text, percent(c.Before), percent(c.Now))
 	}
 	a.say("")
 }

@@ -91,10 +91,8 @@ func changes(r store.Reader, t store.Trial, now known) (out []api.TrialChange, e
 	}
 	f, old := now.figures(), was.figures()
 	for i, c := range contrasts(was, now) {
-		title := t.Plan.V.SetUps[i].Title
 		out = append(out, api.TrialChange{
-			SetUp: i, Before: rate(old, i), Now: rate(f, i), Verdict: c.Verdict,
-			Text: c.Sentence(title+" before", title+" now", does) + ".",
+			SetUp: i, Before: rate(old, i), Now: rate(f, i), Verdict: c.Verdict, Text: c.Since(t.Plan.V.SetUps[i].Title, does) + ".",
 		})
 	}
 	return out, nil

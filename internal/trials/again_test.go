@@ -138,7 +138,7 @@ func TestATrialIsOfferedAndRunAgain(t *testing.T) {
 	if again.Change != trial.Worse || again.Again != first.ID || again.Title != first.Title || len(again.Changes) != 1 {
 		t.Fatalf("%+v", again)
 	}
-	if c := again.Changes[0]; c.Before < 0.9 || c.Now > 0.1 || c.Verdict != trial.Difference || !strings.Contains(c.Text, "heron-2 before keeps to 80 words at most more often than heron-2 now, in 8 of 8 fills") {
+	if c := again.Changes[0]; c.Before < 0.9 || c.Now > 0.1 || c.Verdict != trial.Difference || !strings.Contains(c.Text, "heron-2 keeps to 80 words at most less often than before, in 8 of 8 fills") {
 		t.Errorf("%+v", c)
 	}
 	if got := offer(); got != nil {

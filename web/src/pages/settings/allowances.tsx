@@ -3,6 +3,7 @@ import { toast } from "sonner";
 import { isNear, useAllowances, useSetAllowance, type Allowance } from "../../data/allowances";
 import { useLabels } from "../../data/hooks";
 import { usePeople } from "../../data/people";
+import { termTitle } from "../../data/words";
 import { Button, Empty, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 import { Dialog } from "../../parts/dialog";
 import { OneOf } from "../../parts/oneof";
@@ -10,6 +11,7 @@ import { OneOf } from "../../parts/oneof";
 /** What people and departments may use up in a month by asking models. */
 export function AllowancesPage() {
   const now = useAllowances();
+  const facets = useLabels().data;
   const [changed, setChanged] = useState<Allowance | "new">();
   if (now.error) return <Trouble error={now.error} title="The allowances cannot be shown" />;
   if (!now.data) return <Waiting />;
@@ -30,7 +32,7 @@ export function AllowancesPage() {
         {all.map((a) => (
           <li key={a.kind + a.name} className="flex flex-wrap items-center gap-x-5 gap-y-2 px-1 py-3">
             <span className="w-56 min-w-0">
-              <b>{a.full_name ?? a.name}</b>
+              <b>{a.full_name ?? termTitle(facets, "department", a.name)}</b>
               <span className="block text-small text-faded">
                 {a.kind === "department" ? "a department" : a.name}
               </span>

@@ -138,7 +138,10 @@ function Sentences({ trial: t }: { trial: Trial }) {
       <ul className="flex flex-col gap-1.5">
         {t.changes?.map((c) => (
           <Said key={`since ${c.set_up}`} verdict={c.verdict}>
-            {t.set_ups[c.set_up]}: {percent(c.before)} before, {percent(c.now)} now. {c.text}
+            {c.text}{" "}
+            <span className="text-faded">
+              {percent(c.before)} before, {percent(c.now)} now.
+            </span>
           </Said>
         ))}
         {shown.map((s) => (
