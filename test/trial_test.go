@@ -43,7 +43,7 @@ func TestATrialTellsItThrough(t *testing.T) {
 	for _, who := range strings.Fields("Mara Joss Idris Wren Tamsin Odo Petra Lio Nell Bram Ansel Kit Una Rafe Orla Finn Hob Tess") {
 		rows += who + " does it," + who + " will price the valve covers by Friday.\n"
 	}
-	text := put("actions.md", `---
+	const first = `---
 kind: prompt
 title: Actions in one paragraph
 summary: Gives the actions of a meeting in one short paragraph.
@@ -60,7 +60,8 @@ Say in one paragraph who does what by when.
 
 ## Limits
 No more than 90 words. Do not write "unfortunately".
-`)
+`
+	text := put("actions.md", first)
 	writer.says(0, []string{"actions"}, "put", text)
 	const slug = "actions"
 	writer.says(0, []string{"18 fills and 2 expectations"}, "test-bed", slug, "--set", put("bed.yaml", "fills: []\nexpectations: [{kind: words, most: 200}, {kind: headings, not: true}]\n"), "--fills", put("fills.csv", rows))
@@ -97,7 +98,40 @@ No more than 90 words. Do not write "unfortunately".
 	writer.says(3, []string{"no such trial"}, "trials", "nothing")
 	writer.says(0, []string{"compared all"}, "trials", id, "--compare")
 	reviewer.says(4, []string{"for who began it"}, "trials", id, "--delete")
+
+	// Another version is tried, is set beside the one on the shelf, and is held back until then.
+	writer.says(0, []string{"actions"}, "put", put("actions.md", strings.Replace(first, "No more than 90", "No more than 80", 1)))
+	writer.says(6, []string{"asks for a trial of exactly this text"}, "submit", slug, "--note", "Shorter.")
+	writer.says(0, []string{"=== as it is written ===", "=== on the shelf ==="}, "try", slug, "minutes=Mara will price the valve covers by Friday.", "--open", "--beside-shelf", "--model", "heron-2")
+	writer.says(0, []string{"as it is written and on the shelf: no difference that matters"}, "trial", slug, "--version", "open", "--version", "shelf", "--model", "heron-2", "--times", "2", "--title", "Is it better?")
+	writer.says(0, []string{"in review"}, "submit", slug, "--note", "Shorter.")
+	w.visit("/entries/"+slug+"/review", "Is it better?")
+	reviewer.decides(0, []string{"approved"}, "approve", slug)
+	curator.decides(0, []string{"published"}, "publish", slug)
+	writer.says(0, []string{"actions is version 2 by now, and was 1 then"}, "trials", "--of", slug)
+	writer.says(1, []string{"no open version"}, "trial", slug, "--again")
 	writer.says(0, []string{"gone for good"}, "trials", id, "--delete")
+}
+
+// All that uses a snippet is tried with its draft, at the terminal; and what has changed is
+// offered to be tried again, at the console.
+func TestTriedAsSomethingChanges(t *testing.T) {
+	t.Parallel()
+	s := alone(t)
+	curator := open(t, s.URL, "curator")
+	curator.says(0, []string{"1 trial.", "28 replies"}, "trial", "boil-water-wording", "--users", "--model", "heron-2", "--estimate")
+	curator.says(0, []string{"WITH BOIL-WATER-WORDING@4", "burst-main-notice", "no difference that matters"}, "trial", "boil-water-wording", "--users", "--model", "heron-2")
+	curator.says(0, []string{"With", "too few to"}, "trials", "--change", "too-few")
+	curator.says(1, []string{"is no change"}, "trials", "--change", "odd")
+	open(t, s.URL, "reader").says(4, []string{"for contributors and above"}, "trial", "boil-water-wording", "--users")
+	curator.says(0, []string{"56 of 56"}, "trial", "burst-main-notice", "--with", "boil-water-wording@open", "--model", "heron-2", "--times", "2")
+
+	w := openWindowAt(t, s.URL, "reviewer", 1280, 900)
+	w.visit("/entries/boil-water-wording/review", "Trials of what uses it")
+	w.do(browser.See("too few to tell"), browser.See("84 replies, each entry as it is"), browser.Press("Try all with this version"), browser.Until(`/replies so far|too few/.test(document.body.innerText)`))
+	curator.says(0, nil, "register", "--set", "model/osprey-70", "--notes", "Its makers have changed it.")
+	w.visit("/entries/tender-table/trials", "Since the newest trial something has changed")
+	w.do(browser.See("osprey-70 was changed in the register"), browser.Press("Run it again"), browser.See("the trial that it runs again"), browser.Until(`document.body.innerText.includes("before,")`))
 }
 
 // At the console: a test bed is made, a trial begun and watched, a cell opened, replies compared

@@ -19,10 +19,13 @@ export function AllowancesPage() {
   return (
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
-        <p className="min-w-0 flex-1 text-faded">
-          Words of replies, and money by the register's prices, that a colleague or a department may use up in
-          a month. What would pass an allowance is not begun.
-        </p>
+        <div className="min-w-0 flex-1">
+          <h1 className="text-title max-sm:text-head">Allowances</h1>
+          <p className="text-faded">
+            Words of replies, and money by the register's prices, that a colleague or a department may use up
+            in a month. What would pass an allowance is not begun.
+          </p>
+        </div>
         <Button weight="main" onClick={() => setChanged("new")}>
           Add an allowance
         </Button>
