@@ -22,7 +22,7 @@ type asked struct {
 // questionsOf gives the questions that a text wants answered from notes, and these: what stands
 // last between two lines of ---.
 func questionsOf(text string) (all []asked, notes string) {
-	if !eachQuestion.MatchString(text) {
+	if !strings.Contains(strings.ToLower(text), "line for each question") || !eachQuestion.MatchString(text) {
 		return nil, ""
 	}
 	for _, q := range questionLine.FindAllStringSubmatch(text, -1) {

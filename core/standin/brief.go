@@ -102,7 +102,10 @@ func read(messages []endpoint.ModelMessage) brief {
 	}
 	text := all.String()
 	task := taskOf(text)
-	b.persona, b.style = personaSign.MatchString(text), styleSign.MatchString(text)
+	// What most texts have not is looked for plainly first.
+	headed := strings.Contains(text, "## ")
+	b.persona = (headed || strings.Contains(text, "You are ")) && personaSign.MatchString(text)
+	b.style = headed && styleSign.MatchString(text)
 	small := strings.ToLower(task)
 	b.yesNo = strings.Contains(small, "yes or no") && yesOrNo.MatchString(task)
 	b.wantsPrompt = strings.Contains(small, "prompt") && writePrompt.MatchString(task)

@@ -282,7 +282,7 @@ begin
         return null;
     end if;
     insert into spent (month, person_id, department, words, cost, replies)
-    select date_trunc('month', library_day(n.ended_at))::date, p.id, coalesce(p.department, ''), sum(regexp_count(n.text, '\S+')), sum(coalesce(n.cost, 0)), count(*)
+    select date_trunc('month', library_day(n.ended_at))::date, p.id, coalesce(p.department, ''), sum(case when n.words > 0 then n.words else regexp_count(n.text, '\S+') end), sum(coalesce(n.cost, 0)), count(*)
     from now_rows n
     join old_rows o on o.id = n.id and o.state in ('waiting', 'running')
     join people p on p.id = n.asked_by

@@ -4,6 +4,7 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/check"
 	"goldshelf/core/endpoint"
 	"goldshelf/core/fill"
 )
@@ -295,13 +296,13 @@ func (tx Tx) HoldReplies(all []Held, until time.Time) (ids []string, err error) 
 const endReplies = `
 with e as (
     select * from jsonb_to_recordset($1::jsonb) as e (id uuid, attempts int, state text, text text, reason text, problem text,
-                                                      tokens_in int, tokens_out int, first_ms int, whole_ms int, due_at timestamptz)
+                                                      words int, tokens_in int, tokens_out int, first_ms int, whole_ms int, due_at timestamptz)
 ),
 locked as materialized (
     select r.id from replies r join e on e.id = r.id and e.attempts = r.attempts where r.state = 'running' order by r.id for update of r
 )
 update replies r
-set state = e.state, text = e.text, reason = e.reason, problem = e.problem, tokens_in = e.tokens_in, tokens_out = e.tokens_out,
+set state = e.state, text = e.text, reason = e.reason, problem = e.problem, words = e.words, tokens_in = e.tokens_in, tokens_out = e.tokens_out,
     cost = (select ((g.details ->> 'price_in')::numeric * e.tokens_in + (g.details ->> 'price_out')::numeric * e.tokens_out) / 1e6
             from register g where g.facet = 'model' and g.term = r.model),
     first_ms = e.first_ms, whole_ms = e.whole_ms, due_at = coalesce(e.due_at, r.due_at), ended_at = case when e.state = 'waiting' then null else $2::timestamptz end
@@ -320,6 +321,7 @@ func (tx Tx) EndReplies(all []Reply) error {
 		Text      string    `json:"text"`
 		Reason    string    `json:"reason"`
 		Problem   string    `json:"problem"`
+		Words     int       `json:"words"`
 		TokensIn  int       `json:"tokens_in"`
 		TokensOut int       `json:"tokens_out"`
 		FirstMS   int       `json:"first_ms"`
@@ -328,7 +330,7 @@ func (tx Tx) EndReplies(all []Reply) error {
 	}
 	ends := make([]end, len(all))
 	for i, r := range all {
-		ends[i] = end{r.ID, r.Attempts, r.State, r.Text, r.Reason, r.Problem, r.TokensIn, r.TokensOut, r.FirstMS, r.WholeMS, r.DueAt}
+		ends[i] = end{r.ID, r.Attempts, r.State, r.Text, r.Reason, r.Problem, check.Words(r.Text), r.TokensIn, r.TokensOut, r.FirstMS, r.WholeMS, r.DueAt}
 	}
 	text, err := jsonText(ends)
 	if err != nil {

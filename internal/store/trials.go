@@ -206,6 +206,15 @@ func (r Reader) Trials(w Wanted, sight Sight) (all []Trial, err error) {
 	return all, r.all(&all, trialsOf, w.Entry, w.About, w.Change, sight.All, sight.Own, w.Most)
 }
 
+const trialGoesOn = `
+select exists (select from replies where trial_id = $1 and state in ('waiting', 'running'))
+    or exists (select from replies where trial_id = $1 and state = 'done' and outcomes is null and judges is null)`
+
+// TrialGoesOn says whether replies of a trial are awaited, or still to be looked at.
+func (r Reader) TrialGoesOn(id string) (goesOn bool, err error) {
+	return goesOn, r.get(&goesOn, trialGoesOn, id)
+}
+
 const settleTrial = `
 update trials set change = $2, tally = (
     select jsonb_build_object('replies', count(*) filter (where judges is null), 'done', count(*) filter (where judges is null and state = 'done'),

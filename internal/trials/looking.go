@@ -311,16 +311,16 @@ func (s *Service) settleOne(u *work.Unit, id string) error {
 	} else if err != nil {
 		return err
 	}
-	t, err := u.Trial(id)
-	if err != nil {
-		return err
-	}
 	// What is not known again by now, as people are of two minds, is no pass any more.
 	if err := u.DropPasses(id); err != nil {
 		return err
 	}
-	if t.Awaited > 0 || t.Unchecked > 0 {
-		return nil
+	if goesOn, err := u.TrialGoesOn(id); err != nil || goesOn {
+		return err
+	}
+	t, err := u.Trial(id)
+	if err != nil {
+		return err
 	}
 	k, err := read(u.Reader, t)
 	if err != nil {

@@ -275,7 +275,7 @@ func (s *Service) List(ctx context.Context, by work.Caller, w Wanted) (api.Trial
 		all, err := v.Trials(wanted, by.Sight())
 		for _, t := range all {
 			out.Items = append(out.Items, item(t))
-			if latest == nil && bed > 0 && t.Plan.V.OfBed == bed && t.AboutID == 0 && !t.Private {
+			if latest == nil && bed > 0 && t.Awaited == 0 && t.Plan.V.OfBed == bed && t.AboutID == 0 && !t.Private {
 				latest = &t
 			}
 		}
