@@ -72,7 +72,7 @@ func TestTryByClient(t *testing.T) {
 	reader.says(1, []string{`no colleague "nobody"`}, "talks", talk.ID, "--share", "nobody")
 	reader.says(0, []string{"{{area}}", "{{hours}}", "kind: prompt"}, "talks", talk.ID, "--as-entry", "-")
 	curator.says(3, []string{"you have no such talk"}, "talks", talk.ID)
-	curator.says(0, []string{"No talk"}, "talks")
+	open(t, s.URL, "reviewer").says(0, []string{"No talk"}, "talks")
 	reader.says(0, []string{"gone for good"}, "talks", talk.ID, "--delete")
 	reader.says(3, []string{"you have no such talk"}, "talks", talk.ID)
 
@@ -111,7 +111,7 @@ func TestTryByClient(t *testing.T) {
 func TestTryAtTheConsole(t *testing.T) {
 	t.Parallel()
 	s := alone(t)
-	w := openWindowAt(t, s.URL, "reader", 1280, 900)
+	w := openWindowAt(t, s.URL, "reviewer", 1280, 900)
 	w.visit("/entries/burst-main-notice", "Try it")
 	ask := browser.Script(`[...document.querySelectorAll("section[aria-labelledby=try-it] button")].find((b) => b.innerText.startsWith("Ask")).click()`)
 	w.do(ask, browser.See("area is missing"))

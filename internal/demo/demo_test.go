@@ -23,9 +23,16 @@ var databases *testdb.Server
 
 func TestMain(m *testing.M) { os.Exit(testdb.Run(m, &databases)) }
 
-func TestLoad(t *testing.T) {
+// The demo is loaded once, and looked at from all sides.
+func TestTheDemo(t *testing.T) {
 	t.Parallel()
 	db := databases.Open(t)
+	t.Run("loaded once", func(t *testing.T) { loadedOnce(t, db) })
+	t.Run("desks show every state", func(t *testing.T) { desksShowEveryState(t, db) })
+	t.Run("a bundle of it holds to its schema", func(t *testing.T) { bundleHoldsToItsSchema(t, db) })
+}
+
+func loadedOnce(t *testing.T, db *store.DB) {
 	log := slog.New(slog.DiscardHandler)
 	count := func() [2]int {
 		entries, err := db.Ask(t.Context(), time.Now()).Count("entries")
@@ -50,12 +57,7 @@ func TestLoad(t *testing.T) {
 }
 
 // Among the demo's desks everything stands that a desk can show.
-func TestDesksShowEveryState(t *testing.T) {
-	t.Parallel()
-	db := databases.Open(t)
-	if _, err := Load(t.Context(), db, slog.New(slog.DiscardHandler)); err != nil {
-		t.Fatal(err)
-	}
+func desksShowEveryState(t *testing.T, db *store.DB) {
 	lib, seen := library.New(db, time.Now, library.Closed()), map[string]bool{}
 	for _, p := range people() {
 		row, err := db.Ask(t.Context(), time.Now()).PersonByName(p.name)
@@ -94,12 +96,7 @@ func TestAHalfFilledLibraryIsNotTakenForWhole(t *testing.T) {
 }
 
 // The demo as a bundle holds to the published schema, and comes back whole.
-func TestBundleHoldsToItsSchema(t *testing.T) {
-	t.Parallel()
-	db := databases.Open(t)
-	if _, err := Load(t.Context(), db, slog.New(slog.DiscardHandler)); err != nil {
-		t.Fatal(err)
-	}
+func bundleHoldsToItsSchema(t *testing.T, db *store.DB) {
 	curator := work.Caller{ID: 1, Name: "curator", Role: entry.Curator, Via: "service"}
 	data, err := library.New(db, time.Now, library.Closed()).Shelf.Export(t.Context(), curator, shelf.Outgoing{Format: bundle.JSON, Samples: true})
 	if err != nil {

@@ -22,7 +22,7 @@ func TestNoPageReadsAWholeTable(t *testing.T) {
 	w, ctx := databases.World(t, nil), t.Context()
 	w.Publish(testdb.Part("snippet", "close", "Yours, the care team.\n"), testdb.Prompt("notice", "Write to {{area}} of the 114 reservoirs.\n{{include close}}\n"))
 	w.Create(testdb.Prompt("draft", "Not yet of reservoirs {{area}}.\n"))
-	w.Large(100_000, 60)
+	w.Large(25_000, 60)
 	x := index.New()
 	if err := x.Read(ctx, w.DB); err != nil {
 		t.Fatal(err)
