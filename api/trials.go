@@ -61,9 +61,9 @@ type TrialItem struct {
 	By       string    `json:"by,omitempty"`
 	At       time.Time `json:"at"`
 
-	Again  string       `json:"again,omitempty"`  // the trial that it runs again
-	About  *fill.Ref    `json:"about,omitempty"`  // another entry's version, of which it shows what that would change
-	Change trial.Change `json:"change,omitempty"` // since the one that it runs again, or by that version; none while it is not known
+	Again  string      `json:"again,omitempty"`  // the trial that it runs again
+	About  *fill.Ref   `json:"about,omitempty"`  // another entry's version, of which it shows what that would change
+	Change trial.Trend `json:"change,omitempty"` // since the one that it runs again, or by that version; none while it is not known
 }
 
 // Trials are those of an entry, the last begun first.

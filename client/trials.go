@@ -38,7 +38,7 @@ func (c *Client) StartTrial(ctx context.Context, slug string, in api.NewTrial) (
 
 // Trials gives those of an entry, or of all where the slug is empty, the last begun first; and
 // only those in which a change has come of it, where one is named.
-func (c *Client) Trials(ctx context.Context, slug string, change trial.Change) (api.Trials, error) {
+func (c *Client) Trials(ctx context.Context, slug string, change trial.Trend) (api.Trials, error) {
 	r := get("/trials")
 	r.query = url.Values{}
 	if slug != "" {

@@ -22,7 +22,12 @@ type Spec struct {
 	WholeSeconds int      `json:"whole_seconds"`
 	Departments  []string `json:"departments,omitempty"` // whose entries alone it may be sent; none is all
 	NoPersonal   bool     `json:"no_personal,omitempty"` // nothing with personal data
-	Mapping      *Mapping `json:"mapping,omitempty"`     // nothing is our own protocol
+
+	// Labels are further facets with their terms: it may be sent only entries that have, of each
+	// facet, one of the terms.
+	Labels map[string][]string `json:"labels,omitempty"`
+
+	Mapping *Mapping `json:"mapping,omitempty"` // nothing is our own protocol
 }
 
 // Limits of a connection.

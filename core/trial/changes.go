@@ -6,15 +6,15 @@ import (
 	"slices"
 )
 
-// Change is what became of how often a text meets what is expected of it.
-type Change string
+// Trend is what became of how often a text meets what is expected of it.
+type Trend string
 
 // The changes.
 const (
-	Unchanged Change = "none" // no difference that matters
-	Better    Change = "better"
-	Worse     Change = "worse"
-	Untold    Change = "too-few" // nobody can tell yet
+	Unchanged Trend = "none" // no difference that matters
+	Better    Trend = "better"
+	Worse     Trend = "worse"
+	Untold    Trend = "too-few" // nobody can tell yet
 )
 
 // Changes sets the replies of a trial beside those of an earlier one to the same fills under
@@ -38,8 +38,8 @@ func Changes(size Size, before, now []Reply, matters float64, seed uint64) []Con
 	return all
 }
 
-// ChangeOf sums up contrasts whose first is what was before: worse wherever one is worse.
-func ChangeOf(all []Contrast) Change {
+// TrendOf sums up contrasts whose first is what was before: worse wherever one is worse.
+func TrendOf(all []Contrast) Trend {
 	has := func(is func(Contrast) bool) bool { return slices.ContainsFunc(all, is) }
 	switch {
 	case has(func(c Contrast) bool { return c.Verdict == Difference && c.Value > 0 }):
@@ -77,9 +77,9 @@ func (c Contrast) Since(setUp, does string) string {
 	return fmt.Sprintf("%s %s %s often than before, in %d of %s; that is unlikely to be chance", setUp, does, less, in, plural(c.Fills, "fill", "fills"))
 }
 
-// ChangeBy says what the version of another entry changes that some set-ups have in place:
+// TrendBy says what the version of another entry changes that some set-ups have in place:
 // each beside those that are the same but for that.
-func (p Design) ChangeBy(f Figures) Change {
+func (p Design) TrendBy(f Figures) Trend {
 	var all []Contrast
 	for _, c := range f.Contrasts {
 		one, two := p.SetUps[c.First], p.SetUps[c.Second]
@@ -91,7 +91,7 @@ func (p Design) ChangeBy(f Figures) Change {
 		}
 		all = append(all, c)
 	}
-	return ChangeOf(all)
+	return TrendOf(all)
 }
 
 // sameBut says whether two set-ups are the same but for the other entry's version, and what

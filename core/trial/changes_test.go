@@ -23,7 +23,7 @@ func TestChanges(t *testing.T) {
 		name        string
 		fills       int
 		before, now []int // replies of four that are met, by set-up
-		want        Change
+		want        Trend
 		verdicts    []Verdict
 	}{
 		{"worse", 10, []int{4}, []int{1}, Worse, []Verdict{Difference}},
@@ -36,7 +36,7 @@ func TestChanges(t *testing.T) {
 	} {
 		size := Size{test.fills, max(len(test.before), len(test.now)), 1}
 		got := Changes(size, repliesOf(test.fills, 4, test.before...), repliesOf(test.fills, 4, test.now...), Matters, 1)
-		if change := ChangeOf(got); change != test.want {
+		if change := TrendOf(got); change != test.want {
 			t.Errorf("%s: it is %s, want %s", test.name, change, test.want)
 		}
 		for i, c := range got {
@@ -45,7 +45,7 @@ func TestChanges(t *testing.T) {
 			}
 		}
 	}
-	if got := ChangeOf(nil); got != Untold {
+	if got := TrendOf(nil); got != Untold {
 		t.Errorf("without contrasts it is %s", got)
 	}
 }
@@ -76,19 +76,19 @@ func TestChangeBy(t *testing.T) {
 	}
 	for name, test := range map[string]struct {
 		all  []Contrast
-		want Change
+		want Trend
 	}{
 		"worse with it":              {[]Contrast{contrast(0, 1, 0.3)}, Worse},
 		"better with it":             {[]Contrast{contrast(0, 1, -0.3)}, Better},
 		"models differ, that is all": {[]Contrast{contrast(0, 2, 0.3), contrast(1, 2, 0.3)}, Untold},
 		"of one expectation":         {[]Contrast{{First: 0, Second: 1, Expectation: 0, Value: 0.3, Verdict: Difference}}, Untold},
 	} {
-		if got := p.ChangeBy(Figures{Contrasts: test.all}); got != test.want {
+		if got := p.TrendBy(Figures{Contrasts: test.all}); got != test.want {
 			t.Errorf("%s: %s, want %s", name, got, test.want)
 		}
 	}
 	p.SetUps[0], p.SetUps[1] = p.SetUps[1], p.SetUps[0]
-	if got := p.ChangeBy(Figures{Contrasts: []Contrast{contrast(0, 1, 0.3)}}); got != Better {
+	if got := p.TrendBy(Figures{Contrasts: []Contrast{contrast(0, 1, 0.3)}}); got != Better {
 		t.Errorf("the other way round: %s", got)
 	}
 }

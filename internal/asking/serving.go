@@ -3,6 +3,7 @@ package asking
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -21,12 +22,13 @@ type Places struct {
 	r           store.Reader
 	connections []store.Connection
 	models      map[string]register.Details
+	labels      map[int64]map[string][]string // of entries
 }
 
 // PlacesOf reads them.
 func PlacesOf(r store.Reader) (*Places, error) {
 	all, err := r.Connections()
-	return &Places{r, all, map[string]register.Details{}}, err
+	return &Places{r, all, map[string]register.Details{}, map[int64]map[string][]string{}}, err
 }
 
 // Model gives what is registered of a model, if it may be asked. What is wrong is at a field
@@ -51,8 +53,9 @@ func (p *Places) Model(model, at string) (register.Details, error) {
 }
 
 // Serving gives the connection that a model is asked through, if the register allows it and
-// what is sent about an entry may go there. What is wrong is at a field of the request.
-func (p *Places) Serving(model string, about store.Entry, messages []endpoint.ModelMessage, at string) (store.Connection, error) {
+// what is sent may go there, whichever of the entries it is about one looks at. What is wrong
+// is at a field of the request.
+func (p *Places) Serving(model string, messages []endpoint.ModelMessage, at string, about ...store.Entry) (store.Connection, error) {
 	var none store.Connection
 	d, err := p.Model(model, at)
 	if err != nil {
@@ -74,7 +77,10 @@ func (p *Places) Serving(model string, about store.Entry, messages []endpoint.Mo
 		if !slices.Contains(c.Details.V.Models, model) {
 			continue
 		}
-		why := withheld(c, about, messages)
+		why, err := p.withheld(c, about, messages)
+		if err != nil {
+			return none, err
+		}
 		if why == "" {
 			return c, nil
 		}
@@ -87,18 +93,51 @@ func (p *Places) Serving(model string, about store.Entry, messages []endpoint.Mo
 }
 
 // withheld says why a connection may not be sent something.
-func withheld(c store.Connection, about store.Entry, messages []endpoint.ModelMessage) string {
-	d := c.Details.V
-	if len(d.Departments) > 0 && about.ID != 0 && !slices.Contains(d.Departments, about.Department) {
-		return "it is for the entries of " + strings.Join(d.Departments, " and ")
+func (p *Places) withheld(c store.Connection, about []store.Entry, messages []endpoint.ModelMessage) (string, error) {
+	for _, e := range about {
+		if why, err := p.isNotFor(c.Details.V, e); err != nil || why != "" {
+			return why, err
+		}
 	}
-	if !d.NoPersonal {
-		return ""
+	if !c.Details.V.NoPersonal {
+		return "", nil
 	}
 	for _, m := range messages {
 		if found := check.Private(m.Text); found != "" {
-			return fmt.Sprintf("there is personal data or a secret in it (%.60q)", found)
+			return fmt.Sprintf("there is personal data or a secret in it (%.60q)", found), nil
 		}
 	}
-	return ""
+	return "", nil
+}
+
+// isNotFor says why a connection may not be sent what is about an entry. One that is gone is as
+// if it had no label.
+func (p *Places) isNotFor(d endpoint.Spec, e store.Entry) (string, error) {
+	if len(d.Departments) > 0 && !slices.Contains(d.Departments, e.Department) {
+		return "it is for the entries of " + strings.Join(d.Departments, " and "), nil
+	}
+	if len(d.Labels) == 0 {
+		return "", nil
+	}
+	labels, err := p.labelsOf(e.ID)
+	if err != nil {
+		return "", err
+	}
+	for _, facet := range slices.Sorted(maps.Keys(d.Labels)) {
+		if terms := d.Labels[facet]; !slices.ContainsFunc(terms, func(t string) bool { return slices.Contains(labels[facet], t) }) {
+			return fmt.Sprintf("it is for entries whose %s is %s", facet, strings.Join(terms, " or ")), nil
+		}
+	}
+	return "", nil
+}
+
+func (p *Places) labelsOf(entry int64) (map[string][]string, error) {
+	if labels, known := p.labels[entry]; known {
+		return labels, nil
+	}
+	all, err := p.r.LabelsOf([]int64{entry})
+	if err == nil {
+		p.labels[entry] = all[entry]
+	}
+	return all[entry], err
 }

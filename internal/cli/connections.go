@@ -17,7 +17,7 @@ import (
 func (a *app) connections() *cli.Command {
 	return &cli.Command{
 		Name: "connections", Usage: "show and change where models answer", ArgsUsage: "[CONNECTION]",
-		Description: "With a connection it prints it as a file, which --set takes back. A file has title, address, models and, where they are not to be the usual, secret, at_once, tokens_minute, first_seconds, whole_seconds, departments, no_personal and mapping. The secret itself is in a variable GOLDSHELF_SECRET_… of the service or a file in its --secrets-dir: secret is only what that is called. Or --secret gives it to a service that has a --secret-key-file.",
+		Description: "With a connection it prints it as a file, which --set takes back. A file has title, address, models and, where they are not to be the usual, secret, at_once, tokens_minute, first_seconds, whole_seconds, departments, labels, no_personal and mapping. The secret itself is in a variable GOLDSHELF_SECRET_… of the service or a file in its --secrets-dir: secret is only what that is called. Or --secret gives it to a service that has a --secret-key-file.",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "set", Usage: "add or change the connection by a `FILE` in YAML or JSON"},
 			&cli.BoolFlag{Name: "secret", Usage: "give the connection's secret, a line of standard input, to be kept sealed by the service"},

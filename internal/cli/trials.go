@@ -271,7 +271,7 @@ func (a *app) tryUsers(ctx context.Context, c *client.Client, cmd *cli.Command, 
 }
 
 // changeWords says what became of how often replies meet what is expected.
-var changeWords = map[trial.Change]string{trial.Better: "better", trial.Worse: "worse", trial.Unchanged: "no difference that matters", trial.Untold: "too few to tell"}
+var changeWords = map[trial.Trend]string{trial.Better: "better", trial.Worse: "worse", trial.Unchanged: "no difference that matters", trial.Untold: "too few to tell"}
 
 func (a *app) printUserTrials(all api.UserTrials) {
 	t := a.table("ENTRY", "FILLS", fmt.Sprintf("WITH %s@%d", strings.ToUpper(all.Of.Entry), all.Of.Version), "TRIAL")
@@ -317,7 +317,7 @@ func (a *app) trials() *cli.Command {
 						return wrongUse("name the trial, as goldshelf trials lists it")
 					}
 				}
-				all, err := c.Trials(ctx, cmd.String("of"), trial.Change(cmd.String("change")))
+				all, err := c.Trials(ctx, cmd.String("of"), trial.Trend(cmd.String("change")))
 				if err != nil {
 					return err
 				}

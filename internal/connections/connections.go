@@ -5,6 +5,7 @@ package connections
 import (
 	"context"
 	"errors"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -226,6 +227,16 @@ func modelProblems(r store.Reader, c endpoint.Spec, wrong problem.List) (problem
 	for i, m := range c.Models {
 		if !is(register.Model, m) {
 			wrong.Add(problem.Pointer("models", i), "unknown", "there is no model %.80q in the register; register it first", m)
+		}
+	}
+	for _, facet := range slices.Sorted(maps.Keys(c.Labels)) {
+		if len(c.Labels[facet]) == 0 {
+			wrong.Add(problem.Pointer("labels", facet), "required", "say which terms of %.80q are meant, or leave the facet out", facet)
+		}
+		for i, term := range c.Labels[facet] {
+			if !is(facet, term) {
+				wrong.Add(problem.Pointer("labels", facet, i), "unknown", "there is no label %.80s: %.80s", facet, term)
+			}
 		}
 	}
 	for i, d := range c.Departments {

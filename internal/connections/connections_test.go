@@ -74,8 +74,8 @@ func TestSecretsOfConnections(t *testing.T) {
 		}
 	}
 	var wrong problem.List
-	bad := api.NewConnection{Title: " ", Name: "No Name", Spec: endpoint.Spec{Address: "ftp://x", Secret: "PATH/..", Models: []string{"swan", "swan"}, AtOnce: -1, TokensMinute: -1, Departments: []string{"zoo"}, Mapping: &endpoint.Mapping{}}}
-	if _, err := s.Add(ctx, curator, bad); !errors.As(err, &wrong) || len(wrong) < 9 {
+	bad := api.NewConnection{Title: " ", Name: "No Name", Spec: endpoint.Spec{Address: "ftp://x", Secret: "PATH/..", Models: []string{"swan", "swan"}, AtOnce: -1, TokensMinute: -1, Departments: []string{"zoo"}, Labels: map[string][]string{"department": {"zoo"}, "model": {}}, Mapping: &endpoint.Mapping{}}}
+	if _, err := s.Add(ctx, curator, bad); !errors.As(err, &wrong) || len(wrong) < 12 || !strings.Contains(err.Error(), "no label department: zoo") || !strings.Contains(err.Error(), `which terms of "model"`) {
 		t.Errorf("%d problems: %v", len(wrong), err)
 	}
 	var refused *entry.Refusal

@@ -92,6 +92,7 @@ func (p progress) replies() map[string]string {
 // stepAsks is what a step asks of a model.
 type stepAsks struct {
 	step    store.RunStep // as it will be
+	prompt  store.Entry
 	replies []store.StepReply
 }
 
@@ -103,6 +104,7 @@ func (s *Service) compose(ctx context.Context, by work.Caller, p progress, step 
 	if err != nil {
 		return out, under(step, st.Name, err)
 	}
+	out.prompt = a.Entry
 	replies := p.replies()
 	given, err := p.relay.Given(step, plan.Values, replies)
 	if err != nil {
@@ -159,7 +161,7 @@ func (s *Service) ask(u *work.Unit, person int64, run string, about store.Entry,
 			return err
 		}
 		for _, r := range a.replies {
-			c, err := places.Serving(r.Model, about, r.Sent.V.Messages, "/model")
+			c, err := places.Serving(r.Model, r.Sent.V.Messages, "/model", about, a.prompt)
 			if err != nil {
 				if wrong, err = texts.AddStepProblems(wrong, "/model", r.Title, err); err != nil {
 					return err

@@ -67,7 +67,7 @@ func (s *server) startTrial(c fiber.Ctx) error {
 }
 
 func (s *server) trials(c fiber.Ctx) error {
-	all, err := s.lib.Trials.List(c.Context(), caller(c), trials.Wanted{Entry: c.Query("entry"), Change: trial.Change(c.Query("change"))})
+	all, err := s.lib.Trials.List(c.Context(), caller(c), trials.Wanted{Entry: c.Query("entry"), Change: trial.Trend(c.Query("change"))})
 	return answer(c, all, err)
 }
 

@@ -339,14 +339,15 @@ func (r Reader) CellSent(id string, fillAt, setUp int) (Sent, []fill.Ref, error)
 }
 
 const uncheckedTrials = `
-select t.id, t.plan
+select t.id, t.plan, e.slug
 from trials t
+join entries e on e.id = t.entry_id
 where exists (select from replies where trial_id = t.id and state = 'done' and outcomes is null)
 order by t.started_at, t.id
 limit $1`
 
-// UncheckedTrials gives some trials of which replies have come that nobody has looked at: id
-// and plan. The transaction looks at all trials.
+// UncheckedTrials gives some trials of which replies have come that nobody has looked at: id,
+// plan and the entry's slug. The transaction looks at all trials.
 func (r Reader) UncheckedTrials(most int) (all []Trial, err error) {
 	return all, r.all(&all, uncheckedTrials, most)
 }

@@ -164,6 +164,33 @@ func TestWhatCannotBeTried(t *testing.T) {
 	}
 }
 
+// What a connection may be sent is said by labels too, and what is about nothing any more is not
+// sent where that counts.
+func TestAConnectionForSomeLabels(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, func(c *endpoint.Spec) {
+		c.Labels = map[string][]string{"application": {"weir-mail"}, "department": {"customer-care", "laboratory"}}
+	})
+	other := testdb.Prompt("by-hand", "Write about {{area}}.\n")
+	delete(other.Labels, "application")
+	w.Publish(other)
+	in := trying(api.TryColumn{Model: "heron-2"})
+	talk, err := w.talks.Try(t.Context(), w.By("reader"), in)
+	if err != nil {
+		t.Fatal(err)
+	}
+	in.Ref = "by-hand"
+	if _, err := w.talks.Try(t.Context(), w.By("reader"), in); err == nil || !strings.Contains(err.Error(), "it is for entries whose application is weir-mail") {
+		t.Errorf("without the label: %v", err)
+	}
+	testdb.AskDue(t, w.Asking)
+	w.Exec("update talks set entry_id = null")
+	_, err = w.talks.FollowUp(t.Context(), w.By("reader"), talk.ID, api.FollowUp{After: talk.Replies[0].ID, Text: "Shorter."})
+	if err == nil || !strings.Contains(err.Error(), "it is for entries whose application") {
+		t.Errorf("of an entry that is gone: %v", err)
+	}
+}
+
 // The open version is tried beside the one on the shelf.
 func TestTheOpenVersionIsTried(t *testing.T) {
 	t.Parallel()

@@ -145,7 +145,7 @@ func (s *Service) add(u *work.Unit, talk string, turn int, about store.Entry, se
 	var wrong problem.List
 	for i, a := range all {
 		at := problem.Pointer("columns", i, "model")
-		c, err := places.Serving(a.column.Model, about, a.messages, at)
+		c, err := places.Serving(a.column.Model, a.messages, at, about)
 		if list, ok := err.(problem.List); ok {
 			wrong = append(wrong, list...)
 			continue

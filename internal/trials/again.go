@@ -56,18 +56,18 @@ func before(r store.Reader, t store.Trial) (known, bool, error) {
 
 // changeOf says what became of a trial's rates since the one that it runs again, or by another
 // entry's version; nothing where it is about neither.
-func changeOf(r store.Reader, t store.Trial, now known, f trial.Figures) (trial.Change, error) {
+func changeOf(r store.Reader, t store.Trial, now known, f trial.Figures) (trial.Trend, error) {
 	if t.Again != "" {
 		was, there, err := before(r, t)
 		if err != nil || !there {
 			return "", err
 		}
-		return trial.ChangeOf(contrasts(was, now)), nil
+		return trial.TrendOf(contrasts(was, now)), nil
 	}
 	if t.AboutID == 0 || len(t.Plan.V.Expectations) == 0 {
 		return "", nil
 	}
-	return t.Plan.V.ChangeBy(f), nil
+	return t.Plan.V.TrendBy(f), nil
 }
 
 func contrasts(was, now known) []trial.Contrast {

@@ -97,6 +97,7 @@ type looking struct {
 	s       *Service
 	plans   map[string]trial.Design // by trial
 	judges  map[string]*trial.Judge // the same
+	entries map[string]store.Entry  // that they are of
 	prompts map[string]prompt       // by slug
 	styles  map[string]style        // the same
 }
@@ -114,7 +115,7 @@ type prompt struct {
 
 // begin reads what all replies need that wait to be looked at.
 func (s *Service) begin(ctx context.Context) (looking, error) {
-	l := looking{s: s, plans: map[string]trial.Design{}, judges: map[string]*trial.Judge{}, prompts: map[string]prompt{}, styles: map[string]style{}}
+	l := looking{s: s, plans: map[string]trial.Design{}, judges: map[string]*trial.Judge{}, entries: map[string]store.Entry{}, prompts: map[string]prompt{}, styles: map[string]style{}}
 	_, err := work.See(ctx, s.db, func(v work.View) (struct{}, error) { return struct{}{}, l.read(v) })
 	if err != nil {
 		return l, err
@@ -145,6 +146,9 @@ func (l *looking) read(v work.View) error {
 	}
 	for _, t := range all {
 		l.plans[t.ID] = t.Plan.V
+		if l.entries[t.ID], err = v.EntryBySlug(t.Slug); err != nil {
+			return err
+		}
 		if l.judges[t.ID], err = trial.NewJudge(t.Plan.V.Expectations, policy.Avoid); err != nil {
 			return err
 		}
@@ -280,7 +284,7 @@ func (l looking) askPrompt(u *work.Unit, places *asking.Places, r store.Unchecke
 	if err != nil {
 		return "", err
 	}
-	at, err := places.Serving(model, p.asked.Entry, messages, "")
+	at, err := places.Serving(model, messages, "", p.asked.Entry, l.entries[r.Trial])
 	if list, ok := err.(problem.List); ok {
 		return "the prompt that judges cannot be asked: " + list.Error(), nil
 	}

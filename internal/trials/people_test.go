@@ -357,3 +357,27 @@ func TestAPromptThatCannotJudge(t *testing.T) {
 		}
 	}
 }
+
+// A reply goes to a prompt that judges only where both that and what is tried may go.
+func TestAReplyIsJudgedWhereItMayGo(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t)
+	judge := testdb.Prompt("of-the-lab", "Is this kind? Answer yes or no.\n\n---\n{{reply}}\n---\n")
+	judge.Labels["department"] = []string{"laboratory"}
+	judge.Blanks = []fill.Blank{{Name: "reply", Type: fill.LongText}}
+	w.Publish(judge)
+	w.setBed(t, trial.Bed{Fills: fills(1), Expectations: []trial.Expectation{{Kind: trial.ByPrompt, Text: "of-the-lab"}}})
+	begun, err := w.trials.Start(t.Context(), w.By("contributor"), "notice", api.NewTrial{SetUps: []trial.SetUp{{Model: "heron-2"}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	testdb.AskDue(t, w.Asking)
+	w.Exec(`update connections set details = jsonb_set(details, '{departments}', '["laboratory"]')`)
+	if n := ask(t, w.Asking, w.trials); n != 0 {
+		t.Errorf("%d were asked", n)
+	}
+	cell, err := w.trials.Cell(t.Context(), w.By("contributor"), begun.ID, 0, 0)
+	if err != nil || !strings.Contains(cell.Replies[0].Outcomes[0].Note, "it is for the entries of laboratory") {
+		t.Errorf("%+v, %v", cell.Replies, err)
+	}
+}

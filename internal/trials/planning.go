@@ -254,7 +254,7 @@ func served(r store.Reader, p *planned) (*asking.Places, error) {
 		if c.Run != nil {
 			continue // each step finds its own
 		}
-		at, err := places.Serving(c.Model, p.entry, c.Sent.Messages, problem.Pointer("set_ups", c.SetUp, "model"))
+		at, err := places.Serving(c.Model, c.Sent.Messages, problem.Pointer("set_ups", c.SetUp, "model"), p.entry)
 		if list, ok := err.(problem.List); ok {
 			for _, l := range list {
 				if !slices.Contains(wrong, l) && len(wrong) < mostTold {

@@ -245,14 +245,14 @@ func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
 
 // Wanted says which trials are listed.
 type Wanted struct {
-	Entry  string       // of this one; empty for all
-	Change trial.Change // in which this became of it; empty for all
+	Entry  string      // of this one; empty for all
+	Change trial.Trend // in which this became of it; empty for all
 }
 
 // List gives the trials that the caller may see: of one entry with what ought to be run again.
 func (s *Service) List(ctx context.Context, by work.Caller, w Wanted) (api.Trials, error) {
 	out := api.Trials{Items: []api.TrialItem{}}
-	if !slices.Contains([]trial.Change{"", trial.Unchanged, trial.Better, trial.Worse, trial.Untold}, w.Change) {
+	if !slices.Contains([]trial.Trend{"", trial.Unchanged, trial.Better, trial.Worse, trial.Untold}, w.Change) {
 		return out, work.Wrong("/change", "change", "%.40q is no change; it is none, better, worse or too-few", string(w.Change))
 	}
 	var latest *store.Trial // against the test bed as it is
@@ -291,7 +291,7 @@ func item(t store.Trial) api.TrialItem {
 	out := api.TrialItem{
 		ID: t.ID, Slug: t.Slug, Title: t.Title, SetUps: []string{}, Versions: append([]int{}, t.Versions.V...), Fills: len(t.Plan.V.Fills), Replies: t.Replies,
 		Awaited: t.Awaited, Done: t.Done, Failed: t.Failed, Stopped: t.Stopped, By: t.By, At: t.At.UTC(), Private: t.Private, State: "ended",
-		Again: t.Again, Change: trial.Change(t.Change),
+		Again: t.Again, Change: trial.Trend(t.Change),
 	}
 	if t.AboutID != 0 {
 		out.About = &fill.Ref{Entry: t.AboutSlug, Version: t.About}

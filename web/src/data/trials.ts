@@ -16,7 +16,7 @@ export type TrialItem = Schemas["TrialItem"];
 export type TrialCell = Schemas["TrialCell"];
 export type TrialReply = Schemas["TrialReply"];
 export type Figures = Schemas["Figures"];
-export type Change = Schemas["Change"];
+export type Trend = Schemas["Trend"];
 export type UserTrials = Schemas["UserTrials"];
 export type NewUserTrials = Schemas["NewUserTrials"];
 
@@ -64,7 +64,7 @@ export function useStartTrial(slug: string) {
 }
 
 /** The trials of an entry, or of all, the last begun first; of one change only, if so wished. */
-export function useTrials(slug: string, change?: Change) {
+export function useTrials(slug: string, change?: Trend) {
   return useQuery({
     queryKey: ["trials", slug, change],
     queryFn: () => answered(api.GET("/trials", { params: { query: { entry: slug || undefined, change } } })),

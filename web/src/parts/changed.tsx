@@ -1,4 +1,4 @@
-import type { Change } from "../data/trials";
+import type { Trend } from "../data/trials";
 
 const looks = {
   worse: ["↓", "got worse", "bg-stop text-leaf"],
@@ -8,7 +8,7 @@ const looks = {
 } as const;
 
 /** What became of how often replies meet what is expected: a sign and words. */
-export function Changed({ change }: { change: Change }) {
+export function Changed({ change }: { change: Trend }) {
   const [sign, words, look] = looks[change];
   return (
     <span className="inline-flex items-center gap-1.5 text-small">

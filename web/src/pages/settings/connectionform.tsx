@@ -132,6 +132,16 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
         chosen={form.departments ?? []}
         toggle={(name, on) => change({ departments: toggle(form.departments, name, on) })}
       />
+      <SomeOf
+        title="Only entries labelled (none: all)"
+        of={facets
+          .filter((f) => !["department", "application", "model"].includes(f.name))
+          .flatMap((f) =>
+            f.terms.map((t) => ({ name: `${f.name}:${t.name}`, title: `${f.title}: ${t.title}` })),
+          )}
+        chosen={Object.entries(form.labels ?? {}).flatMap(([facet, all]) => all.map((t) => `${facet}:${t}`))}
+        toggle={(name, on) => change({ labels: labelled(form.labels, name, on) })}
+      />
       <label className="flex items-center gap-2">
         <input
           type="checkbox"
@@ -181,6 +191,15 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
   );
 }
 
+/** Labels with one more, facet:term, or without it; nothing where none is left. */
+function labelled(labels: NewConnection["labels"], name: string, on: boolean): NewConnection["labels"] {
+  const [facet = "", term = ""] = name.split(":");
+  const terms = (labels?.[facet] ?? []).filter((t) => t !== term);
+  const next = { ...labels, [facet]: on ? [...terms, term] : terms };
+  const kept = Object.entries(next).filter(([, all]) => all.length > 0);
+  return kept.length > 0 ? Object.fromEntries(kept) : undefined;
+}
+
 /** A mapping with its sample answer, or nothing; it throws in words where one is no JSON. */
 function mappingOf(text: string, sample: string): NewConnection["mapping"] {
   if (!text.trim()) return undefined;
@@ -208,6 +227,7 @@ function formOf(start: NewConnection): Form {
     first_seconds: start.first_seconds,
     whole_seconds: start.whole_seconds,
     departments: start.departments,
+    labels: start.labels,
     no_personal: start.no_personal,
     mappingText: start.mapping ? JSON.stringify(mapping, null, 2) : "",
     sampleText: sample === undefined ? "" : JSON.stringify(sample, null, 2),

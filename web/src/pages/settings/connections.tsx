@@ -73,6 +73,7 @@ function OneConnection({ connection: c }: { connection: Connection }) {
             {c.models.join(", ") || "No model yet"} · {c.at_once} at once
             {c.no_personal && " · nothing with personal data"}
             {(c.departments ?? []).length > 0 && ` · for ${(c.departments ?? []).join(", ")}`}
+            {Object.entries(c.labels ?? {}).map(([facet, terms]) => ` · ${facet}: ${terms.join(" or ")}`)}
           </p>
           {(c.secret ?? c.secret_kept) && (
             <p className={c.secret_there ? "text-small text-faded" : "text-small text-stop"}>

@@ -1,7 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { timeWords } from "../../data/times";
-import { useTrials, type Change } from "../../data/trials";
+import { useTrials, type Trend } from "../../data/trials";
 import { Empty, Trouble, Waiting } from "../../parts/basics";
 import { Changed } from "../../parts/changed";
 import { OneOf } from "../../parts/oneof";
@@ -9,7 +9,7 @@ import { stateOf } from "../trials/entrytrials";
 
 /** The trials of all entries: which texts got worse as something that they use changed. */
 export function TrialsPage() {
-  const [change, setChange] = useState<Change | "">("");
+  const [change, setChange] = useState<Trend | "">("");
   const trials = useTrials("", change || undefined);
   return (
     <>
@@ -20,7 +20,7 @@ export function TrialsPage() {
           <OneOf
             className="!w-56"
             value={change}
-            set={(c) => setChange(c as Change | "")}
+            set={(c) => setChange(c as Trend | "")}
             none="anything"
             of={[
               { name: "worse", title: "got worse" },
