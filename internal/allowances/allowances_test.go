@@ -2,6 +2,7 @@ package allowances_test
 
 import (
 	"errors"
+	"math"
 	"slices"
 	"strings"
 	"sync"
@@ -308,5 +309,39 @@ func TestWhatIsDeletedInTheMiddleIsCounted(t *testing.T) {
 	}
 	if got := w.mine(t, "reader"); got.SpentWords != 8 || w.Count("replies") != 0 {
 		t.Errorf("%d words are counted, %d replies left", got.SpentWords, w.Count("replies"))
+	}
+}
+
+// A reply of a relay's trial is counted by what its run asks, once.
+func TestARelaysTrialIsCountedOnce(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t)
+	w.set(t, "person", "contributor", words(100_000))
+	fills := []trial.TestFill{{Name: "one", Values: area}, {Name: "two", Values: area}}
+	begun, err := w.trials.Start(t.Context(), w.By("contributor"), "twice", api.NewTrial{SetUps: []trial.SetUp{{Model: "heron-2"}}, Fills: fills})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for n := 1; n > 0; {
+		went, err := w.relays.GoOn(t.Context())
+		if err != nil {
+			t.Fatal(err)
+		}
+		n = went + testdb.AskDue(t, w.Asking)
+	}
+	ended, err := w.trials.Trial(t.Context(), w.By("contributor"), begun.ID)
+	if err != nil || ended.Done != 2 {
+		t.Fatalf("%+v, %v", ended.TrialItem, err)
+	}
+	whole, all, err := w.trials.Replies(t.Context(), w.By("contributor"), begun.ID)
+	if err != nil || whole.Cost == nil {
+		t.Fatal(err)
+	}
+	said := 0
+	for _, r := range all {
+		said += len(strings.Fields(r.Text))
+	}
+	if got := w.mine(t, "contributor"); got.SpentWords != int64(said) || math.Abs(got.SpentMoney-*whole.Cost) > 0.001 {
+		t.Errorf("%d words and %.4f are counted of %d and %.4f", got.SpentWords, got.SpentMoney, said, *whole.Cost)
 	}
 }

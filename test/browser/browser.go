@@ -195,18 +195,20 @@ func Choose(selector, option string) Action {
 func Write(selector, text string) Action {
 	field, _ := json.Marshal(selector) // strings always marshal
 	words, _ := json.Marshal(text)
-	try := fmt.Sprintf(`(() => {
+	// It is waited for each try, so that none puts its text beside another's.
+	try := fmt.Sprintf(`(async () => {
 		const e = document.querySelector(%s);
 		if (!e) return false;
 		if (e.innerText.trim() === %s.trim()) return true;
 		e.focus();
 		document.getSelection().selectAllChildren(e);
-		setTimeout(() => document.execCommand("insertText", false, %s), 30);
+		await new Promise((done) => setTimeout(done, 30));
+		document.execCommand("insertText", false, %s);
 		return false;
 	})()`, field, words, words)
 	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
 		for deadline := time.Now().Add(patience); time.Now().Before(deadline); time.Sleep(150 * time.Millisecond) {
-			if done, err := chromedp.Evaluate[bool](try)(ctx, t); err != nil || done {
+			if done, err := chromedp.Evaluate[bool](try, chromedp.EvalAwaitPromise)(ctx, t); err != nil || done {
 				return err
 			}
 		}
