@@ -405,3 +405,24 @@ func TestTheLimitsOfARelay(t *testing.T) {
 		}
 	}
 }
+
+// What a step sends may go nowhere that its prompt may not go, whatever the relay itself may.
+func TestAStepIsSentWhereItsPromptMayGo(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, func(c *endpoint.Spec) { c.Departments = []string{"customer-care"} })
+	lab := prompt("lab", "Say what the laboratory found.\n\n---\n{{found}}\n---\n", "found")
+	lab.Labels["department"] = []string{"laboratory"}
+	w.Publish(lab)
+	for slug, use := range map[string]string{"allowed": "facts", "withheld": "lab"} {
+		blank := map[string]string{"facts": "tender", "lab": "found"}[use]
+		r := w.relay(slug, entry.Step{Name: "first", Use: use, With: map[string]string{blank: "{{tender}}"}})
+		r.Labels = map[string][]string{"department": {"customer-care"}}
+		w.Publish(r)
+		in := running(given)
+		in.Ref = slug
+		_, err := w.relays.Start(t.Context(), w.By("reader"), in)
+		if slug == "allowed" && err != nil || slug == "withheld" && (err == nil || !strings.Contains(err.Error(), "for the entries of customer-care")) {
+			t.Errorf("%s: %v", slug, err)
+		}
+	}
+}
