@@ -1,12 +1,18 @@
 package test
 
 import (
+	"encoding/json"
+	"net/http"
 	"os"
 	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
+	"goldshelf/api"
+	"goldshelf/client"
+	"goldshelf/internal/demo"
 	"goldshelf/test/browser"
 )
 
@@ -70,5 +76,56 @@ func TestRelaysAtTheConsole(t *testing.T) {
 		browser.Type("#step-4-name", "brief"), browser.See("saved a moment ago"), browser.Press("Take step brief out"), browser.See("Add a step"), browser.Until(`!document.querySelector("#step-4-name")`))
 	if text, err := browser.Ask[string](w.ctx, `document.body.innerText`); err != nil || strings.Contains(text, "undefined") {
 		t.Errorf("the page says undefined: %v", err)
+	}
+}
+
+// What is sent twice begins once, and the second answer is how it stands by then: nothing that
+// was given is kept a second time.
+func TestARunSentTwice(t *testing.T) {
+	t.Parallel()
+	s := alone(t)
+	c := &client.Client{Server: s.URL}
+	if _, err := c.SignIn(t.Context(), "curator", demo.Password); err != nil {
+		t.Fatal(err)
+	}
+	send := func(path, body string, into any) {
+		t.Helper()
+		req, err := http.NewRequestWithContext(t.Context(), http.MethodPost, s.URL+"/api/v1"+path, strings.NewReader(body))
+		if err != nil {
+			t.Fatal(err)
+		}
+		for name, value := range map[string]string{"Authorization": "Bearer " + c.Token, "Content-Type": "application/json", "Idempotency-Key": "the same"} {
+			req.Header.Set(name, value)
+		}
+		res, err := http.DefaultClient.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer res.Body.Close()
+		if err := json.NewDecoder(res.Body).Decode(into); err != nil || res.StatusCode != http.StatusCreated {
+			t.Fatal(res.Status, err)
+		}
+	}
+	var first, again api.Run
+	const run = `{"ref": "tender-comparison", "values": {"tender": "Tender A: 38.20 a metre."}, "model": "heron-2"}`
+	send("/runs", run, &first)
+	for now := first; now.State == "running"; time.Sleep(100 * time.Millisecond) {
+		var err error
+		if now, err = c.Run(t.Context(), first.ID); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if send("/runs", run, &again); again.ID != first.ID || first.State != "running" || again.State != "done" {
+		t.Errorf("first %s, %s; again %s, %s", first.ID, first.State, again.ID, again.State)
+	}
+
+	var one, two api.UserTrials
+	const users = `{"model": "heron-2"}`
+	send("/entries/boil-water-wording/user-trials", users, &one)
+	if _, err := c.WatchTrial(t.Context(), one.Items[0].Trial.ID, func(api.TrialItem) {}); err != nil {
+		t.Fatal(err)
+	}
+	if send("/entries/boil-water-wording/user-trials", users, &two); two.Items[0].Trial.ID != one.Items[0].Trial.ID || two.Items[0].Trial.State != "ended" {
+		t.Errorf("first %+v; again %+v", one.Items[0].Trial, two.Items[0].Trial)
 	}
 }

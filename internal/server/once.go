@@ -69,7 +69,7 @@ func (s *server) answeredSoon(c fiber.Ctx, key string) (a *store.Answer, err err
 	return nil, err
 }
 
-// kept is what is kept of an answer: entries, plans, talks and trials are read again, secrets are gone,
+// kept is what is kept of an answer: entries, plans, talks, trials and runs are read again, secrets are gone,
 // and what has neither texts nor values is kept as it is.
 type kept struct {
 	Entry  *ref            `json:"entry,omitempty"`
@@ -78,6 +78,8 @@ type kept struct {
 	Talk   string          `json:"talk,omitempty"`
 	Reply  string          `json:"reply,omitempty"`
 	Trial  string          `json:"trial,omitempty"`
+	Run    string          `json:"run,omitempty"`
+	Users  string          `json:"users,omitempty"` // the entry whose users were tried
 	Secret bool            `json:"secret,omitempty"`
 	Body   json.RawMessage `json:"body,omitempty"`
 	Empty  bool            `json:"empty,omitempty"`
@@ -117,6 +119,10 @@ func keptOf(out any) kept {
 		return kept{Reply: out.ID}
 	case api.Trial:
 		return kept{Trial: out.ID}
+	case api.Run:
+		return kept{Run: out.ID}
+	case api.UserTrials:
+		return kept{Users: out.Of.Entry}
 	case api.PasswordLink, api.PeopleImported, api.Feed, api.Channel:
 		return kept{Secret: true}
 	}
@@ -172,6 +178,12 @@ func (s *server) again(c fiber.Ctx, a *store.Answer, request [sha256.Size]byte) 
 	case k.Trial != "":
 		trial, err := s.lib.Trials.Trial(c.Context(), caller(c), k.Trial)
 		return answer(c, trial, err)
+	case k.Run != "":
+		run, err := s.lib.Relays.Run(c.Context(), caller(c), k.Run)
+		return answer(c, run, err)
+	case k.Users != "":
+		users, err := s.lib.Trials.Users(c.Context(), caller(c), k.Users)
+		return answer(c, users, err)
 	case k.Secret:
 		return &status{fiber.StatusConflict, "this was done before, and what it answered is a secret that is not kept; make a new one"}
 	case k.Empty:
