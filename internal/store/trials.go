@@ -47,6 +47,34 @@ func (tx Tx) SetTestBed(entryID int64, number int, b trial.Bed, by int64) (now i
 	return now, tx.get(&now, query, entryID, number, text, by, tx.at)
 }
 
+// BedSize is how large an entry's test bed is; nothing where it has none.
+type BedSize struct {
+	EntryID      int64  `db:"id"`
+	Slug         string `db:"slug"`
+	Kind         string `db:"kind"`
+	Fills        int    `db:"fills"`
+	Expectations int    `db:"expectations"`
+}
+
+const bedSizes = `
+select e.id, e.slug, e.kind,
+       coalesce(jsonb_array_length(nullif(b.bed -> 'fills', 'null')), 0) as fills,
+       coalesce(jsonb_array_length(nullif(b.bed -> 'expectations', 'null')), 0) as expectations
+from entries e
+left join test_beds b on b.entry_id = e.id
+where e.slug = any ($1)`
+
+// BedSizes gives those of entries, by slug. What is not seen is left out.
+func (r Reader) BedSizes(slugs []string) (map[string]BedSize, error) {
+	var rows []BedSize
+	err := r.all(&rows, bedSizes, slugs)
+	all := map[string]BedSize{}
+	for _, row := range rows {
+		all[row.Slug] = row
+	}
+	return all, err
+}
+
 // Trial is one that was begun.
 type Trial struct {
 	ID       string             `db:"id"`

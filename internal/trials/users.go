@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -58,46 +59,42 @@ func users(r store.Reader, by work.Caller, slug, version string) (api.UserTrials
 	if err != nil {
 		return out, err
 	}
+	all = slices.DeleteFunc(all, func(u store.User) bool { return !u.Follows })
+	all = all[:min(len(all), mostUsers)]
+	slugs := make([]string, len(all))
+	for i, u := range all {
+		slugs[i] = u.Slug
+	}
+	beds, err := r.BedSizes(slugs)
+	if err != nil {
+		return out, err
+	}
 	for _, u := range all {
-		if !u.Follows || len(out.Items) == mostUsers {
-			continue
+		if b, there := beds[u.Slug]; there {
+			out.Items = append(out.Items, userTrial(u, b, out.Of, tried))
 		}
-		own, err := userTrial(r, by, u, out.Of, tried)
-		if err != nil {
-			return out, err
-		}
-		out.Items = append(out.Items, own)
 	}
 	return out, nil
 }
 
-func userTrial(r store.Reader, by work.Caller, u store.User, of fill.Ref, tried []store.Trial) (api.UserTrial, error) {
-	out := api.UserTrial{Slug: u.Slug, Title: u.Title}
-	e, err := texts.Seen(r, by, u.Slug)
-	if err != nil {
-		return out, err
-	}
-	b, err := bed(r, by, e)
-	if err != nil {
-		return out, err
-	}
-	out.Fills = len(b.Fills)
+func userTrial(u store.User, b store.BedSize, of fill.Ref, tried []store.Trial) api.UserTrial {
+	out := api.UserTrial{Slug: u.Slug, Title: u.Title, Fills: b.Fills}
 	switch {
-	case e.Kind == string(entry.Relay):
+	case b.Kind == string(entry.Relay):
 		out.Why = "it is a relay; what its steps use is tried instead"
-	case len(b.Fills) == 0:
+	case b.Fills == 0:
 		out.Why = "its test bed has no fills"
-	case len(b.Expectations) == 0:
+	case b.Expectations == 0:
 		out.Why = "its test bed expects nothing of replies"
 	}
 	for _, t := range tried {
-		if t.EntryID == e.ID && t.About == of.Version {
+		if t.EntryID == b.EntryID && t.About == of.Version {
 			it := item(t)
 			out.Trial = &it
 			break
 		}
 	}
-	return out, nil
+	return out
 }
 
 // plansOf plans a trial of each user of an entry that can be tried: as it is, and with a
