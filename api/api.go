@@ -149,6 +149,7 @@ type Item struct {
 	Passage     string              `json:"passage,omitempty"` // where the text says what was searched for
 	Marks       []string            `json:"marks,omitempty"`   // words in title, summary and passage that were searched for
 	Missing     []string            `json:"missing,omitempty"` // words that were searched for and that it has not
+	Asks        []fill.Blank        `json:"asks,omitempty"`    // if they were asked for: every blank to fill in, those of includes too
 }
 
 // List is one page of entries.

@@ -279,6 +279,8 @@ type Query struct {
 	Labels map[string][]string // by facet; "kind" is one
 	State  entry.State         // of Entries only
 	Mine   bool                // of Entries only: what the caller owns or stands in for
+	Asks   bool                // of Shelf only: items say which blanks they ask for
+	Newest bool                // the newest first, not the best match
 	Limit  int
 	Cursor string
 }
@@ -298,6 +300,12 @@ func (q Query) values() url.Values {
 	}
 	if q.Mine {
 		v.Set("mine", "true")
+	}
+	if q.Asks {
+		v.Set("asks", "true")
+	}
+	if q.Newest {
+		v.Set("sort", "newest")
 	}
 	return v
 }

@@ -75,8 +75,8 @@ func TestImportsRunDownwards(t *testing.T) {
 		"work": {"store"}, "texts": {"work", "store"}, "index": {"work", "store"}, "asking": {"work", "store", "models"},
 		"library": append([]string{"work", "texts", "index", "asking", "store", "channel", "models"}, cases...),
 		"jobs":    append([]string{"work", "texts", "index", "asking", "store"}, cases...),
-		"server":  append([]string{"work", "texts", "store", "library", "channel"}, cases...),
-		"cli":     {"version"}, "version": {}, "testdb": append([]string{"work", "texts", "index", "asking", "models", "store", "pgserver"}, cases...),
+		"server":  append([]string{"work", "texts", "store", "library", "channel", "mcp"}, cases...),
+		"cli":     {"version", "mcp"}, "mcp": {"version"}, "version": {}, "testdb": append([]string{"work", "texts", "index", "asking", "models", "store", "pgserver"}, cases...),
 		"demo":    append([]string{"work", "texts", "store", "library", "channel", "server", "jobs"}, cases...),
 		"service": append([]string{"work", "texts", "store", "library", "channel", "server", "jobs", "demo", "pgserver", "asking", "models"}, cases...),
 	}

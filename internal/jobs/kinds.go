@@ -98,6 +98,22 @@ func Relays(r *relays.Service) *Job {
 	})
 }
 
+// ShelfChanges has it told when other entries are on the shelf, whichever service has put
+// them there, if anyone listens.
+func ShelfChanges(db *work.DB, listens func() bool, tell func()) *Job {
+	var last int64
+	return New("changes of the shelf", everySecond, func(ctx context.Context) error {
+		now, err := work.Ask(ctx, db, func(v work.View) (int64, error) { return v.ShelfNumber() })
+		if err == nil && last != 0 && now != last && listens() {
+			tell()
+		}
+		if err == nil {
+			last = now
+		}
+		return err
+	})
+}
+
 // Demo does what the demo's people do once the service serves.
 func Demo(do func(context.Context) error) *Job { return New("the demo", everySecond, do) }
 

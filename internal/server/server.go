@@ -23,6 +23,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/strict"
 	"goldshelf/internal/library"
+	"goldshelf/internal/mcp"
 	"goldshelf/internal/work"
 )
 
@@ -45,10 +46,15 @@ type Options struct {
 	Proxies []netip.Addr // whose word on where a request comes from is believed
 	Welcome api.Welcome  // what the sign-in page may know
 	Channel http.Handler // the demo's stand-in for a channel, if there is one
+
+	Assistant http.Handler // and the one for an assistant
 }
 
-// ChannelPath is where the demo's stand-in for a channel is.
-const ChannelPath = "/demo/channel"
+// ChannelPath and AssistantPath are where the demo's stand-ins are.
+const (
+	ChannelPath   = "/demo/channel"
+	AssistantPath = "/demo/assistant"
+)
 
 type server struct {
 	lib *library.Library
@@ -60,6 +66,7 @@ type server struct {
 	endAll    context.CancelFunc
 	receiving chan struct{}
 	listener  atomic.Pointer[listener]
+	mcp       *mcp.Server
 }
 
 // Service is what answers. The caller serves and stops it.
@@ -123,9 +130,13 @@ func New(lib *library.Library, opt Options) *Service {
 	v1.Use(func(fiber.Ctx) error {
 		return &status{fiber.StatusNotFound, "the API has no such call; see its description at /api/v1/openapi.yaml"}
 	})
+	s.assistants(app)
 	if opt.Channel != nil {
 		app.Get(ChannelPath, s.signedIn) // what was told is for those who sign in
 		app.All(ChannelPath, s.received(MaxBody), adaptor.HTTPHandler(opt.Channel))
+	}
+	if opt.Assistant != nil {
+		app.Get(AssistantPath, s.signedIn, withBearer, adaptor.HTTPHandler(opt.Assistant))
 	}
 	s.console(app)
 	return &Service{app, s}

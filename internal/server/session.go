@@ -10,6 +10,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
+	"goldshelf/internal/mcp"
 	"goldshelf/internal/people"
 	"goldshelf/internal/work"
 )
@@ -139,14 +140,25 @@ func (s *server) signOut(c fiber.Ctx) error {
 // tokenOf gives what a request says who calls by: a bearer token, else the console's
 // cookie; and the way by which it came.
 func (s *server) tokenOf(c fiber.Ctx) (token, via string) {
-	token, isBearer := strings.CutPrefix(c.Get(fiber.HeaderAuthorization), "Bearer ")
-	switch {
-	case !isBearer:
+	token = bearer(c.Get(fiber.HeaderAuthorization))
+	switch agent := c.Get(fiber.HeaderUserAgent); {
+	case token == "":
 		return c.Cookies(s.cookieName()), "console"
-	case strings.HasPrefix(c.Get(fiber.HeaderUserAgent), "goldshelf/"):
+	case strings.HasPrefix(agent, "goldshelf/"):
 		return token, "client"
+	case strings.HasPrefix(agent, mcp.Agent):
+		return token, "assistant"
 	}
 	return token, "api"
+}
+
+// bearer gives the token of an Authorization header (RFC 6750), or nothing.
+func bearer(header string) string {
+	scheme, token, _ := strings.Cut(header, " ")
+	if !strings.EqualFold(scheme, "Bearer") {
+		return ""
+	}
+	return strings.TrimSpace(token)
 }
 
 // signedIn finds out who calls.

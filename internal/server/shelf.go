@@ -32,6 +32,10 @@ func queryOf(c fiber.Ctx) (shelf.Query, error) {
 			if q.Mine = value == "true"; !q.Mine && value != "false" {
 				found.Add("/mine", "mine", "mine is %q; it is true or false", value)
 			}
+		case "asks":
+			if q.Asks = value == "true"; !q.Asks && value != "false" {
+				found.Add("/asks", "asks", "asks is %q; it is true or false", value)
+			}
 		case "sort":
 			if q.Newest = value == "newest"; !q.Newest {
 				found.Add("/sort", "sort", "the order is %q; it is newest, or left out for the best match", value)

@@ -247,6 +247,7 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 	if o.Demo {
 		channel := &demo.Channel{}
 		options.Channel = channel
+		options.Assistant = &demo.Assistant{Endpoint: "http://" + listener.Addr().String() + "/mcp"}
 		if err := demo.ConnectModels(ctx, lib, "http://"+standIn[0]); err != nil {
 			return fmt.Errorf("connect the demo's models: %w", err)
 		}
@@ -257,8 +258,8 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 	if err := tellCode(ctx, o, lib, listener.Addr().String()); err != nil {
 		return err
 	}
-	defer startJobs(ctx, o, lib)()
 	answering := server.New(lib, options)
+	defer startJobs(ctx, o, lib, answering)()
 	ended := make(chan error, 1)
 	go func() { ended <- answering.Serve(listener) }()
 	fmt.Fprintf(o.Out, "ready http://%s\n", listener.Addr())
@@ -284,7 +285,7 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 
 // startJobs has the work done that nobody waits for, and gives what stops it and waits
 // until it has stopped.
-func startJobs(ctx context.Context, o Options, lib *library.Library) (stop func()) {
+func startJobs(ctx context.Context, o Options, lib *library.Library, answering *server.Service) (stop func()) {
 	ctx, cancel := context.WithCancel(ctx)
 	deliveries := jobs.Deliveries(lib.Notify, o.Log)
 	lib.DB.OnShelfChange(deliveries.Wake)
@@ -299,7 +300,9 @@ func startJobs(ctx context.Context, o Options, lib *library.Library) (stop func(
 		looked.Wake()
 		relays.Wake()
 	})
-	all := []*jobs.Job{jobs.Publications(lib.Lifecycle), deliveries, replies, jobs.HeldReplies(lib.Asking), looked, relays, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index),
+	changes := jobs.ShelfChanges(lib.DB, answering.AssistantsListen, answering.TellAssistants)
+	lib.DB.OnShelfChange(changes.Wake)
+	all := []*jobs.Job{changes, jobs.Publications(lib.Lifecycle), deliveries, replies, jobs.HeldReplies(lib.Asking), looked, relays, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index),
 		jobs.Uses(lib.Shelf, o.Log), jobs.Figures(lib.Shelf), jobs.CleanUp(lib.DB)}
 	if o.Demo {
 		all = append(all, jobs.Demo(demo.Asked(lib)))

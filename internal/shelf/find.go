@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/base64"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"hash/fnv"
 	"math"
@@ -26,6 +27,7 @@ type Query struct {
 	State  entry.State         // only entries in this state; empty for any
 	Mine   bool                // only entries that the caller owns or stands in for
 	Newest bool                // the newest first, not the best match
+	Asks   bool                // items say which blanks they ask for; of Shelf only
 	Limit  int                 // 0 for the usual number
 	Cursor string              // where the page before ended
 }
@@ -38,7 +40,21 @@ const (
 
 // Shelf lists what is published, for everyone.
 func (s *Service) Shelf(ctx context.Context, q Query) (api.List, error) {
-	return work.See(ctx, s.db, func(v work.View) (api.List, error) { return s.list(v, search.Sight{Shelf: true}, q) })
+	list, err := work.See(ctx, s.db, func(v work.View) (api.List, error) { return s.list(v, search.Sight{Shelf: true}, q) })
+	if err != nil || !q.Asks {
+		return list, err
+	}
+	for i := range list.Items {
+		it := &list.Items[i]
+		c, err := s.texts.OnShelf(ctx, it.Slug, 0, texts.Stack{Base: true, Sketch: true})
+		switch {
+		case err == nil:
+			it.Asks = c.Form.Blanks()
+		case !errors.Is(err, work.ErrNotFound) && !errors.As(err, new(*texts.Gone)) && !errors.As(err, new(problem.List)):
+			return list, err // or else it was taken off meanwhile, or cannot be filled in
+		}
+	}
+	return list, nil
 }
 
 // Entries lists every entry that the caller may see, each by its newest version that
@@ -299,7 +315,7 @@ type cursor struct {
 }
 
 func queryHash(sight search.Sight, q Query) uint32 {
-	q.Cursor, q.Limit = "", 0
+	q.Cursor, q.Limit, q.Asks = "", 0, false
 	text, _ := json.Marshal([]any{sight.Shelf, q}) // texts always marshal
 	h := fnv.New32a()
 	h.Write(text)

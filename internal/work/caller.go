@@ -13,7 +13,7 @@ type Caller struct {
 	Name     string
 	FullName string
 	Role     entry.Role
-	Via      string // client, console, api, import or service
+	Via      string // client, console, api, assistant, import or service
 
 	Department string // a term, or none
 }
