@@ -34,7 +34,7 @@ func (a *app) mcp() *cli.Command {
 			if _, err := c.Session(ctx); err != nil {
 				return err
 			}
-			server := mcp.New(func(http.Header) *client.Client { return c }, nil)
+			server := mcp.New(func(http.Header) *client.Client { return c })
 			ctx, stop := context.WithCancel(ctx)
 			told := make(chan struct{})
 			go func() {

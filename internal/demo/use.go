@@ -10,6 +10,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/internal/shelf"
+	"goldshelf/internal/work"
 )
 
 // often is how often in a hundred days an entry is used, and where it counts less in some
@@ -59,7 +60,7 @@ func (l *loader) used(ctx context.Context) error {
 					continue
 				}
 				by := l.by[who[dice.IntN(len(who))]]
-				by.Via = []string{"console", "console", "client"}[dice.IntN(3)]
+				by.Via = []work.Via{work.ViaConsole, work.ViaConsole, work.ViaClient}[dice.IntN(3)]
 				req := asks[it.Slug]
 				req.For = applications[dice.IntN(len(applications))]
 				if _, err := l.lib.Shelf.Fill(ctx, by, it.Slug, 0, req); err != nil {

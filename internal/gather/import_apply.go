@@ -51,7 +51,7 @@ func (s *Service) Apply(ctx context.Context, by work.Caller, id string, req api.
 		return api.Applied{}, &work.Taken{What: "this import is being applied; wait for it"}
 	}
 	defer s.applying.Delete(key)
-	by.Via = "import"
+	by.Via = work.ViaImport
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Applied, error) {
 		in, err := brought(u.Reader, by, id)
 		if err != nil {

@@ -6,7 +6,6 @@ package mcp
 
 import (
 	"context"
-	"log/slog"
 	"net/http"
 	"sync/atomic"
 	"time"
@@ -33,11 +32,11 @@ type Server struct {
 
 const instructions = `The company's shared library of prompts. Look for an entry with find_entries, fill it in with fill_entry, and use the text that you get as it is. Entries are named by slug; those on the shelf were reviewed. A draft that you make or change is for people to review and publish.`
 
-// New gives a server. A nil log is silent.
-func New(caller Caller, log *slog.Logger) *Server {
+// New gives a server.
+func New(caller Caller) *Server {
 	s := &Server{caller: caller}
 	s.sdk = sdk.NewServer(&sdk.Implementation{Name: "goldshelf", Title: "Gold Shelf", Version: version.String()}, &sdk.ServerOptions{
-		Instructions: instructions, Logger: log, CompletionHandler: s.complete,
+		Instructions: instructions, CompletionHandler: s.complete,
 		Capabilities: &sdk.ServerCapabilities{
 			Prompts: &sdk.PromptCapabilities{ListChanged: true}, Resources: &sdk.ResourceCapabilities{ListChanged: true},
 			Tools: &sdk.ToolCapabilities{}, Completions: &sdk.CompletionCapabilities{},

@@ -83,9 +83,9 @@ func (s *Service) SignIn(ctx context.Context, from Origin, name, password string
 		})
 		return api.Session{}, errors.Join(ErrSignIn, err)
 	}
-	via := "api"
+	via := work.ViaAPI
 	if from.Cookie {
-		via = "console"
+		via = work.ViaConsole
 	}
 	return work.Do(ctx, s.db, work.CallerOf(p, via), func(u *work.Unit) (api.Session, error) {
 		now, err := u.PersonByName(name)
@@ -216,7 +216,7 @@ func tokenHash(token string) []byte {
 }
 
 // Holder gives whose token it is, and when it ends; or ErrSignIn.
-func (s *Service) Holder(ctx context.Context, token, via string) (work.Caller, api.Session, error) {
+func (s *Service) Holder(ctx context.Context, token string, via work.Via) (work.Caller, api.Session, error) {
 	sum, now := tokenSum(tokenHash(token)), s.db.Now()
 	h, ok, times := s.known.find(sum, now)
 	if !ok {

@@ -24,7 +24,7 @@ func (s *server) assistants(app *fiber.App) {
 			Server: "http://goldshelf", Agent: mcp.Agent, Token: bearer(header.Get(fiber.HeaderAuthorization)), Languages: header.Get(fiber.HeaderAcceptLanguage),
 			HTTP: &http.Client{Transport: inside{app.Handler()}},
 		}
-	}, s.log)
+	})
 	answer := adaptor.HTTPHandler(s.mcp.Handler())
 	app.All(mcpPath, s.fresh, s.readable, s.bearerOnly, s.signedIn, s.sameOrigin, s.received(MaxBody), answer)
 }

@@ -139,17 +139,17 @@ func (s *server) signOut(c fiber.Ctx) error {
 
 // tokenOf gives what a request says who calls by: a bearer token, else the console's
 // cookie; and the way by which it came.
-func (s *server) tokenOf(c fiber.Ctx) (token, via string) {
+func (s *server) tokenOf(c fiber.Ctx) (token string, via work.Via) {
 	token = bearer(c.Get(fiber.HeaderAuthorization))
 	switch agent := c.Get(fiber.HeaderUserAgent); {
 	case token == "":
-		return c.Cookies(s.cookieName()), "console"
+		return c.Cookies(s.cookieName()), work.ViaConsole
 	case strings.HasPrefix(agent, "goldshelf/"):
-		return token, "client"
+		return token, work.ViaClient
 	case strings.HasPrefix(agent, mcp.Agent):
-		return token, "assistant"
+		return token, work.ViaAssistant
 	}
-	return token, "api"
+	return token, work.ViaAPI
 }
 
 // bearer gives the token of an Authorization header (RFC 6750), or nothing.
@@ -187,7 +187,7 @@ func signInAgain(err error) error {
 
 // sameOrigin keeps other sites from acting through a browser that is signed in.
 func (s *server) sameOrigin(c fiber.Ctx) error {
-	if caller(c).Via == "console" {
+	if caller(c).Via == work.ViaConsole {
 		if err := s.fromHere(c); err != nil {
 			return err
 		}

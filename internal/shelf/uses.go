@@ -6,6 +6,8 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/binary"
+	"errors"
+	"fmt"
 	"sync"
 	"time"
 
@@ -69,7 +71,8 @@ func (s *Service) used(by work.Caller, c texts.Composed, how string) {
 	})
 }
 
-// WriteUses writes what waits to be counted.
+// WriteUses writes what waits to be counted. What the database does not take now waits on;
+// what it never will is counted no more, so that it holds up nothing after it.
 func (s *Service) WriteUses(ctx context.Context) error {
 	s.uses.writing.Lock()
 	defer s.uses.writing.Unlock()
@@ -78,7 +81,11 @@ func (s *Service) WriteUses(ctx context.Context) error {
 		if len(all) == 0 {
 			return nil
 		}
-		if err := s.writeUses(ctx, all); err != nil {
+		err := s.writeUses(ctx, all)
+		if errors.Is(err, store.ErrUnfit) {
+			return fmt.Errorf("%d uses cannot be counted: %w", len(all), err)
+		}
+		if err != nil {
 			s.uses.giveBack(all)
 			return err
 		}

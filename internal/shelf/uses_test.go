@@ -11,10 +11,55 @@ import (
 	"goldshelf/core/fill"
 	"goldshelf/internal/index"
 	"goldshelf/internal/shelf"
+	"goldshelf/internal/store"
 	"goldshelf/internal/testdb"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
 )
+
+// Uses that the database never takes hold up none after them.
+func TestUnfitUsesHoldUpNothing(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s := shelf.New(w.DB, texts.New(w.DB), index.New())
+	w.Publish(testdb.Prompt("notice", "Write to {{area}}.\n"))
+	by := w.By("reader")
+	by.Via = "nobody knows how"
+	if _, err := s.Fill(ctx, by, "notice", 0, api.FillRequest{Values: fill.Values{"area": fill.Single("Mill Lane")}}); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.WriteUses(ctx); !errors.Is(err, store.ErrUnfit) {
+		t.Errorf("it is counted: %v", err)
+	}
+	if err := errors.Join(useOnce(w, s, "reader", "notice"), s.WriteUses(ctx)); err != nil {
+		t.Errorf("the next one is not counted: %v", err)
+	}
+}
+
+// However somebody comes, what they use is counted and what they do recorded.
+func TestEveryWayIsCounted(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s := shelf.New(w.DB, texts.New(w.DB), index.New())
+	w.Publish(testdb.Prompt("notice", "Write to {{area}}.\n"))
+	for _, via := range work.Vias() {
+		by := w.By("reader")
+		by.Via = via
+		if _, err := s.Fill(ctx, by, "notice", 0, api.FillRequest{Values: fill.Values{"area": fill.Single("Mill Lane")}}); err != nil {
+			t.Fatal(err)
+		}
+		if err := s.WriteUses(ctx); err != nil {
+			t.Errorf("a use by way of %s is not counted: %v", via, err)
+		}
+		err := work.Run(ctx, w.DB, by, func(u *work.Unit) error {
+			u.Record("tried", 0, 0, nil)
+			return nil
+		})
+		if err != nil {
+			t.Errorf("what is done by way of %s is not recorded: %v", via, err)
+		}
+	}
+}
 
 // A fill is a use, and a sketch is none; who used it is kept as a hash that differs by
 // person, and what was filled in nowhere.

@@ -51,6 +51,7 @@ var landed = map[string]string{
 	"migrations/00036_allowances.sql":        "1a7a18dd50cd0b4a",
 	"migrations/00037_changes.sql":           "b1e3882e41ae70e2",
 	"migrations/00038_secrets.sql":           "c9d108e24c3ef7ea",
+	"migrations/00039_assistants.sql":        "1033deffc04f47ac",
 	"routines 1":                             "8af20e4ad3e6af9d",
 	"routines 2":                             "f239c10890c65985",
 	"routines 3":                             "38a5c1d97a4b1b4b",

@@ -35,6 +35,10 @@ var (
 	// was to be changed was kept, and it may go later.
 	ErrAway = errors.New("the database does not answer")
 
+	// ErrUnfit means that the database will never take what it was given: a value does not
+	// hold to what it guards.
+	ErrUnfit = errors.New("the database does not take this")
+
 	// ErrUnsure means that the database was to keep a transaction and did not say whether
 	// it has.
 	ErrUnsure = errors.New("the database did not say whether it was kept")
@@ -267,6 +271,8 @@ func known(err error) error {
 		return fmt.Errorf("%w: %s", ErrTryAgain, err)
 	case isAway(err):
 		return fmt.Errorf("%w: %w", ErrAway, err)
+	case errors.As(err, &pg) && (pg.Code[:2] == "22" || pg.Code[:2] == "23"): // data, or what is guarded of it
+		return fmt.Errorf("%w: %w", ErrUnfit, err)
 	}
 	return err
 }

@@ -13,16 +13,34 @@ type Caller struct {
 	Name     string
 	FullName string
 	Role     entry.Role
-	Via      string // client, console, api, assistant, import or service
+	Via      Via
 
 	Department string // a term, or none
 }
 
+// Via is what somebody acts through.
+type Via string
+
+// What somebody acts through. The tables of events and of uses know them all.
+const (
+	ViaConsole   Via = "console"
+	ViaClient    Via = "client"
+	ViaAPI       Via = "api"
+	ViaAssistant Via = "assistant"
+	ViaImport    Via = "import"
+	ViaService   Via = "service" // nobody: the service by itself
+)
+
+// Vias lists what somebody acts through.
+func Vias() []Via {
+	return []Via{ViaConsole, ViaClient, ViaAPI, ViaAssistant, ViaImport, ViaService}
+}
+
 // Service is the caller of what the service does by itself.
-func Service() Caller { return Caller{FullName: "Gold Shelf", Via: "service"} }
+func Service() Caller { return Caller{FullName: "Gold Shelf", Via: ViaService} }
 
 // CallerOf is a person acting through something.
-func CallerOf(p store.Person, via string) Caller {
+func CallerOf(p store.Person, via Via) Caller {
 	return Caller{ID: p.ID, Name: p.Name, FullName: p.FullName, Role: entry.Role(p.Role), Department: p.Department, Via: via}
 }
 

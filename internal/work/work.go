@@ -198,7 +198,7 @@ func (u *Unit) RecordAs(by Caller, action entry.Action, entryID int64, number in
 		u.callers = append(u.callers, by.ID)
 	}
 	u.events = append(u.events, store.Event{
-		At: u.Now(), By: by.ID, Role: string(by.Role), Via: by.Via, Action: action.Recorded(), EntryID: entryID, Number: number, Detail: detail,
+		At: u.Now(), By: by.ID, Role: string(by.Role), Via: string(by.Via), Action: action.Recorded(), EntryID: entryID, Number: number, Detail: detail,
 	})
 }
 
