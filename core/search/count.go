@@ -20,7 +20,7 @@ func (s *search) count(matching bitset) (counts map[Label]int, hits bitset) {
 			switch {
 			case c.Not:
 				set.without(sets[i])
-			case c.Facet != but:
+			case c.Always, c.Facet != but:
 				set.and(sets[i])
 			}
 		}

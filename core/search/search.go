@@ -20,6 +20,8 @@ type Choice struct {
 	Facet string
 	Terms []string
 	Not   bool
+
+	Always bool // for the counts of its own facet too: beyond it nothing is to be seen
 }
 
 // Alternative is what may stand in the place of words, and how much it counts beside

@@ -188,14 +188,16 @@ func TestChoicesAndCounts(t *testing.T) {
 		persona int
 	}{
 		{"none", nil, 5, 2, 1},
-		{"of a facet", []Choice{{"department", []string{"field"}, false}}, 1, 2, 1},
-		{"of two facets", []Choice{{"department", []string{"care"}, false}, {"kind", []string{"persona"}, false}}, 0, 0, 0},
-		{"any of two terms", []Choice{{"department", []string{"field", "care"}, false}}, 3, 2, 1},
-		{"not", []Choice{{"department", []string{"care"}, true}}, 3, 0, 1},
-		{"of a term that nothing has", []Choice{{"department", []string{"none"}, false}}, 0, 2, 0},
-		{"by owner", []Choice{{"owner", []string{"mar"}, false}}, 5, 2, 1},
-		{"by another owner", []Choice{{"owner", []string{"mars"}, false}}, 0, 0, 0},
-		{"by state", []Choice{{"state", []string{"published"}, false}}, 5, 2, 1},
+		{"of a facet", []Choice{{"department", []string{"field"}, false, false}}, 1, 2, 1},
+		{"of two facets", []Choice{{"department", []string{"care"}, false, false}, {"kind", []string{"persona"}, false, false}}, 0, 0, 0},
+		{"any of two terms", []Choice{{"department", []string{"field", "care"}, false, false}}, 3, 2, 1},
+		{"not", []Choice{{"department", []string{"care"}, true, false}}, 3, 0, 1},
+		{"of a term that nothing has", []Choice{{"department", []string{"none"}, false, false}}, 0, 2, 0},
+		{"within one, of another", []Choice{{"department", []string{"field"}, false, true}, {"department", []string{"care"}, false, false}}, 0, 0, 0},
+		{"within one", []Choice{{"department", []string{"field"}, false, true}}, 1, 0, 1},
+		{"by owner", []Choice{{"owner", []string{"mar"}, false, false}}, 5, 2, 1},
+		{"by another owner", []Choice{{"owner", []string{"mars"}, false, false}}, 0, 0, 0},
+		{"by state", []Choice{{"state", []string{"published"}, false, false}}, 5, 2, 1},
 	} {
 		a := ask("")
 		a.Choices = c.choices

@@ -26,7 +26,7 @@ const nowAndThen = 3
 // used has colleagues use what is on the shelf for a year, by the same dice each time.
 func (l *loader) used(ctx context.Context) error {
 	dice := rand.New(rand.NewPCG(7, 1))
-	list, err := l.lib.Shelf.Shelf(ctx, shelf.Query{Limit: 100})
+	list, err := l.lib.Shelf.Shelf(ctx, work.Service(), shelf.Query{Limit: 100})
 	if err != nil {
 		return err
 	}

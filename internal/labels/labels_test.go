@@ -45,7 +45,7 @@ func TestLabelsMakeNoVersion(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, q := range []shelf.Query{{Text: "people open"}, {Labels: map[string][]string{"department": {"laboratory"}}}} {
-		if list, err := finder.Shelf(ctx, q); err != nil || list.Total != 1 {
+		if list, err := finder.Shelf(ctx, work.Service(), q); err != nil || list.Total != 1 {
 			t.Errorf("%+v finds %d, %v", q, list.Total, err)
 		}
 	}

@@ -103,7 +103,7 @@ func TestTermsAreMergedAndPartedAgain(t *testing.T) {
 	}
 	// By an old link, and by the part that went with it.
 	for _, term := range []string{"north", "south"} {
-		list, err := finder.Shelf(ctx, shelf.Query{Labels: map[string][]string{"region": {term}}})
+		list, err := finder.Shelf(ctx, work.Service(), shelf.Query{Labels: map[string][]string{"region": {term}}})
 		if err != nil || list.Total != 3 {
 			t.Errorf("of %s there are %d, %v", term, list.Total, err)
 		}
@@ -277,7 +277,7 @@ func TestPartsAndRetiredTerms(t *testing.T) {
 	w, s := regions(t)
 	ctx, curator := t.Context(), w.By("curator")
 	finder := shelf.New(w.DB, texts.New(w.DB), index.New())
-	list, err := finder.Shelf(ctx, shelf.Query{Labels: map[string][]string{"region": {"north"}}})
+	list, err := finder.Shelf(ctx, work.Service(), shelf.Query{Labels: map[string][]string{"region": {"north"}}})
 	if err != nil || list.Total != 3 {
 		t.Errorf("in the north, its parts included, there are %d, %v", list.Total, err)
 	}

@@ -13,6 +13,7 @@ import (
 	"goldshelf/internal/shelf"
 	"goldshelf/internal/testdb"
 	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
 	"goldshelf/internal/writing"
 )
 
@@ -81,7 +82,7 @@ func TestFoundByItsOwner(t *testing.T) {
 		if _, err := jobs.Index(ctx, w.DB); err != nil {
 			t.Fatal(err)
 		}
-		list, err := finder.Shelf(ctx, shelf.Query{Text: words})
+		list, err := finder.Shelf(ctx, work.Service(), shelf.Query{Text: words})
 		if err != nil {
 			t.Fatal(err)
 		}

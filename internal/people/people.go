@@ -23,7 +23,7 @@ import (
 type Service struct {
 	db      *work.DB
 	hashing chan struct{} // bounds the password hashes being worked out at once
-	known   knownHolders
+	known   work.Known[store.Holder]
 	holders work.Batch[[]byte, store.Holder]
 }
 
@@ -270,7 +270,7 @@ func (s *Service) Change(ctx context.Context, by work.Caller, name string, req a
 		own := by
 		own.Role = "" // it may be the caller's own that changes here
 		u.RecordAs(own, "change-person", 0, 0, detail)
-		u.After(s.known.forget)
+		u.After(s.known.Forget)
 		return colleague(p), nil
 	})
 }

@@ -9,7 +9,6 @@ import (
 	"errors"
 	"fmt"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/alexedwards/argon2id"
@@ -217,8 +216,8 @@ func tokenHash(token string) []byte {
 
 // Holder gives whose token it is, and when it ends; or ErrSignIn.
 func (s *Service) Holder(ctx context.Context, token string, via work.Via) (work.Caller, api.Session, error) {
-	sum, now := tokenSum(tokenHash(token)), s.db.Now()
-	h, ok, times := s.known.find(sum, now)
+	sum, now := sha256.Sum256([]byte(token)), s.db.Now()
+	h, ok, times := s.known.Find(sum, now)
 	if !ok {
 		var err error
 		if h, err = s.holders.Call(ctx, sum[:]); err == nil && h.ID == 0 {
@@ -230,7 +229,7 @@ func (s *Service) Holder(ctx context.Context, token string, via work.Via) (work.
 		if err := s.inUse(ctx, h, now); err != nil {
 			return work.Caller{}, api.Session{}, err
 		}
-		s.known.keep(sum, h, now, times)
+		s.known.Keep(sum, h, h.Expires, now, times)
 	}
 	return work.CallerOf(h.Person, via), api.Session{Person: person(h.Person), Expires: h.Expires.UTC()}, nil
 }
@@ -260,61 +259,7 @@ func (s *Service) lookUpHolders(ctx context.Context, hashes [][]byte) ([]store.H
 // SignOut ends a token.
 func (s *Service) SignOut(ctx context.Context, by work.Caller, token string) error {
 	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
-		u.After(s.known.forget)
+		u.After(s.known.Forget)
 		return u.RemoveToken(tokenHash(token))
 	})
-}
-
-const (
-	knownFor  = time.Second
-	mostKnown = 4096
-)
-
-// knownHolders remembers for a second who holds which token, since a program that asks
-// at all asks often. What this service changes of people and tokens it forgets at once;
-// another one on the same database is heard of within that second.
-type knownHolders struct {
-	mu    sync.Mutex
-	all   map[tokenSum]knownHolder
-	times int // that it has forgotten all
-}
-
-// tokenSum is what is kept of a token: its hash.
-type tokenSum [sha256.Size]byte
-
-type knownHolder struct {
-	store.Holder
-	since time.Time
-}
-
-// find gives who holds a token, if that is remembered, or else what keep is to be told
-// when it has been looked up.
-func (k *knownHolders) find(token tokenSum, now time.Time) (h store.Holder, ok bool, times int) {
-	k.mu.Lock()
-	defer k.mu.Unlock()
-	found, ok := k.all[token]
-	ok = ok && now.Sub(found.since) < knownFor && now.Before(found.Expires)
-	return found.Holder, ok, k.times
-}
-
-// keep remembers who holds a token. What was looked up before all was forgotten may no
-// longer be true, and is not kept.
-func (k *knownHolders) keep(token tokenSum, h store.Holder, now time.Time, times int) {
-	k.mu.Lock()
-	defer k.mu.Unlock()
-	if times != k.times {
-		return
-	}
-	if k.all == nil || len(k.all) >= mostKnown {
-		k.all = map[tokenSum]knownHolder{}
-	}
-	k.all[token] = knownHolder{h, now}
-}
-
-// forget is for when people or tokens have changed.
-func (k *knownHolders) forget() {
-	k.mu.Lock()
-	defer k.mu.Unlock()
-	k.all = nil
-	k.times++
 }

@@ -23,6 +23,7 @@ var commandOf = map[string]string{
 	"best": "find", "rename": "rename", "proposeLabels": "labels", "addPicture": "pictures", "picture": "pictures", "sections": "sections", "section": "sections", "setSection": "sections", "deleteSection": "sections", "orderSections": "sections", "adapt": "adapt", "share": "adapt", "adaptations": "adapt", "addRendition": "rendition", "origin": "origin", "takeOver": "origin", "followOrigin": "origin", "fillRows": "fill", "addReport": "report", "reports": "report", "answerReport": "report",
 	"welcome": "(for the sign-in page)", "signIn": "login", "signOut": "logout", "session": "whoami",
 	"setup": "(goldshelfd setup)", "setPassword": "(its link opens a page)",
+	"keys": "keys", "addKey": "keys", "setKey": "keys", "renewKey": "keys", "deleteKey": "keys",
 	"library": "(read by the pages that show times)", "setLibrary": "(goldshelfd setup)", "synonyms": "synonyms", "setSynonyms": "synonyms",
 	"compareStacks": "compare", "shelf": "find", "shelfEntry": "show", "fill": "fill", "favourites": "favourite", "missedSearches": "synonyms", "addMissedSearch": "find", "addFavourite": "favourite", "removeFavourite": "favourite", "export": "export",
 	"labels": "labels", "addLabel": "labels", "importLabels": "labels", "setFacet": "labels", "setTerm": "labels", "mergeTerm": "labels", "planLabels": "labels", "applyLabels": "labels", "undoLabels": "labels", "setLabels": "labels",

@@ -34,6 +34,7 @@ var mayCall = map[string]group{
 	"welcome": everyone, "signIn": everyone, "setup": everyone, "setPassword": everyone, "feed": everyone,
 	"session": signedIn, "signOut": signedIn, "signOutEverywhere": signedIn, "changePassword": signedIn, "library": signedIn, "setLibrary": curators, "synonyms": signedIn, "setSynonyms": curators,
 	"best": signedIn, "proposeLabels": sees, "addPicture": makers, "picture": signedIn, "sections": signedIn, "section": signedIn, "setSection": curators, "deleteSection": curators, "orderSections": curators, "rename": answers, "adapt": makers, "share": answers, "adaptations": sees, "addRendition": makers, "origin": sees, "takeOver": answers, "followOrigin": answers, "fillRows": sees, "addReport": sees, "reports": sees, "answerReport": answers,
+	"keys": curators, "addKey": curators, "setKey": curators, "renewKey": curators, "deleteKey": curators,
 	"compareStacks": sees, "shelf": signedIn, "shelfEntry": signedIn, "fill": signedIn, "favourites": signedIn, "missedSearches": curators, "addMissedSearch": signedIn, "addFavourite": sees, "removeFavourite": signedIn, "export": signedIn,
 	"labels": signedIn, "addLabel": curators, "importLabels": curators, "setFacet": curators, "setTerm": curators, "mergeTerm": curators, "planLabels": curators, "applyLabels": curators, "undoLabels": curators, "setLabels": answers,
 	"kinds": signedIn, "rules": signedIn, "preview": signedIn, "check": signedIn, "outline": signedIn, "readText": signedIn, "makeBlanks": signedIn,
@@ -63,6 +64,7 @@ var mayCall = map[string]group{
 // bodies are what is sent where an empty object does not get as far as the question of
 // who asks.
 var bodies = map[string]string{
+	"addKey":           `{"name": "weir-mail"}`,
 	"addLabel":         `{"facet": "department", "term": "zoo", "title": "Zoo"}`,
 	"setSection":       `{"title": "T", "query": "notice"}`,
 	"rename":           `{"slug": "another-name"}`,

@@ -13,6 +13,7 @@ import (
 	"goldshelf/internal/shelf"
 	"goldshelf/internal/testdb"
 	"goldshelf/internal/texts"
+	"goldshelf/internal/work"
 )
 
 // What the pages of the shelf ask of a library of a hundred thousand entries is looked up:
@@ -38,11 +39,14 @@ func TestNoPageReadsAWholeTable(t *testing.T) {
 	s := shelf.New(second, texts.New(second), x)
 	reader, curator := w.By("reader"), w.By("curator")
 	pages := map[string]func() error{
-		"the first page": func() error { _, err := s.Shelf(ctx, shelf.Query{Newest: true, Limit: 4}); return err },
-		"a search":       func() error { _, err := s.Shelf(ctx, shelf.Query{Text: "notice area"}); return err },
-		"exact words":    func() error { _, err := s.Shelf(ctx, shelf.Query{Text: `"114 reservoirs"`}); return err },
+		"the first page": func() error { _, err := s.Shelf(ctx, work.Service(), shelf.Query{Newest: true, Limit: 4}); return err },
+		"a search":       func() error { _, err := s.Shelf(ctx, work.Service(), shelf.Query{Text: "notice area"}); return err },
+		"exact words": func() error {
+			_, err := s.Shelf(ctx, work.Service(), shelf.Query{Text: `"114 reservoirs"`})
+			return err
+		},
 		"labels": func() error {
-			_, err := s.Shelf(ctx, shelf.Query{Labels: map[string][]string{"facet-1": {"term-3"}}})
+			_, err := s.Shelf(ctx, work.Service(), shelf.Query{Labels: map[string][]string{"facet-1": {"term-3"}}})
 			return err
 		},
 		"drafts too":       func() error { _, err := s.Entries(ctx, curator, shelf.Query{Text: "reservoirs"}); return err },

@@ -11,6 +11,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
+	"goldshelf/internal/keys"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/people"
 	"goldshelf/internal/store"
@@ -43,6 +44,7 @@ func problemFor(err error) (p api.Problem, known bool) {
 		missing *work.Missing
 		taken   *work.Taken
 		soon    *people.TooSoon
+		many    *keys.TooMany
 		stopped *texts.Stopped
 		used    *lifecycle.InUse
 		gone    *texts.Gone
@@ -105,6 +107,10 @@ func problemFor(err error) (p api.Problem, known bool) {
 		return say(fiber.StatusConflict, "taken", "That name is taken")
 	case errors.As(err, &soon):
 		return say(fiber.StatusTooManyRequests, "too-soon", "Too many attempts")
+	case errors.As(err, &many):
+		return say(fiber.StatusTooManyRequests, "too-many", "Too many calls")
+	case errors.Is(err, keys.ErrNoKey):
+		return say(fiber.StatusUnauthorized, "sign-in", "The key is not good")
 	case errors.As(err, &code):
 		return say(fiber.StatusForbidden, "code", "This code is not good")
 	case errors.Is(err, people.ErrHasCurator):
@@ -179,6 +185,10 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 	var soon *people.TooSoon
 	if errors.As(err, &soon) {
 		c.Set(fiber.HeaderRetryAfter, strconv.Itoa(int(soon.Wait.Seconds())+1))
+	}
+	var many *keys.TooMany
+	if errors.As(err, &many) {
+		c.Set(fiber.HeaderRetryAfter, strconv.Itoa(int(many.Wait.Seconds())+1))
 	}
 	if p.Status == fiber.StatusServiceUnavailable {
 		c.Set(fiber.HeaderRetryAfter, "2")

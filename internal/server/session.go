@@ -167,6 +167,9 @@ func (s *server) signedIn(c fiber.Ctx) error {
 	if token == "" {
 		return &status{fiber.StatusUnauthorized, "sign in first: send a token as Authorization: Bearer, or sign in at the console"}
 	}
+	if isKey(token) {
+		return s.byKey(c, token, via)
+	}
 	by, session, err := s.lib.People.Holder(c.Context(), token, via)
 	if err != nil {
 		return signInAgain(err)

@@ -142,7 +142,7 @@ func csvOf(c fiber.Ctx) ([]byte, error) {
 }
 
 func (s *server) facets(c fiber.Ctx) error {
-	facets, err := s.lib.Shelf.Labels(c.Context())
+	facets, err := s.lib.Shelf.Labels(c.Context(), caller(c))
 	return answer(c, facets, err)
 }
 

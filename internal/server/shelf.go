@@ -60,7 +60,7 @@ func (s *server) shelf(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	list, err := s.lib.Shelf.Shelf(c.Context(), q)
+	list, err := s.lib.Shelf.Shelf(c.Context(), caller(c), q)
 	return answer(c, list, err)
 }
 

@@ -25,7 +25,7 @@ func TestSynonyms(t *testing.T) {
 	w.Publish(testdb.Prompt("advert-notice", "Write an advert for {{area}}.\n"))
 	finds := func(text string, want int) {
 		t.Helper()
-		list, err := finder.Shelf(ctx, shelf.Query{Text: text})
+		list, err := finder.Shelf(ctx, work.Service(), shelf.Query{Text: text})
 		if err != nil || list.Total != want || list.Partial {
 			t.Errorf("%q finds %d, %v; want %d", text, list.Total, err, want)
 		}

@@ -29,7 +29,7 @@ func (s *Service) Compare(ctx context.Context, by work.Caller, slug string, numb
 		stack api.StackChoice
 		into  *api.ComposedStack
 	}{{req.First, &out.First}, {req.Second, &out.Second}} {
-		c, err := s.texts.OnShelf(ctx, slug, number, texts.Stack{Persona: side.stack.Persona, Style: side.stack.Style, Sheets: side.stack.Sheets, Base: req.Base, Languages: req.Languages, Sketch: true})
+		c, err := s.stack(ctx, by, slug, number, texts.Stack{Persona: side.stack.Persona, Style: side.stack.Style, Sheets: side.stack.Sheets, Base: req.Base, Languages: req.Languages, Sketch: true})
 		if err != nil {
 			return out, err
 		}

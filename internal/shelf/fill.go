@@ -19,7 +19,7 @@ func (s *Service) Fill(ctx context.Context, by work.Caller, slug string, number 
 	if err := formProblems(req.As).Err(); err != nil {
 		return api.Filled{}, err
 	}
-	c, err := s.texts.OnShelf(ctx, slug, number, texts.Stack{Persona: req.Persona, Style: req.Style, Sheets: req.Sheets, For: req.For, Languages: req.Languages, Base: req.Base, Sketch: req.Sketch})
+	c, err := s.stack(ctx, by, slug, number, texts.Stack{Persona: req.Persona, Style: req.Style, Sheets: req.Sheets, For: req.For, Languages: req.Languages, Base: req.Base, Sketch: req.Sketch})
 	if err != nil {
 		return api.Filled{}, err
 	}

@@ -30,6 +30,8 @@ type Query struct {
 	Asks   bool                // items say which blanks they ask for; of Shelf only
 	Limit  int                 // 0 for the usual number
 	Cursor string              // where the page before ended
+
+	within []string // departments beyond which the caller sees nothing; nil for none such
 }
 
 const (
@@ -39,14 +41,25 @@ const (
 )
 
 // Shelf lists what is published, for everyone.
-func (s *Service) Shelf(ctx context.Context, q Query) (api.List, error) {
-	list, err := work.See(ctx, s.db, func(v work.View) (api.List, error) { return s.list(v, search.Sight{Shelf: true}, q) })
+func (s *Service) Shelf(ctx context.Context, by work.Caller, q Query) (api.List, error) {
+	list, err := work.See(ctx, s.db, func(v work.View) (api.List, error) {
+		if by.Key != nil {
+			terms, err := v.Terms()
+			if err != nil {
+				return api.List{}, err
+			}
+			if q.within, err = departmentsOf(v.Reader, by, terms); err != nil {
+				return api.List{}, err
+			}
+		}
+		return s.list(v, search.Sight{Shelf: true}, q)
+	})
 	if err != nil || !q.Asks {
 		return list, err
 	}
 	for i := range list.Items {
 		it := &list.Items[i]
-		c, err := s.texts.OnShelf(ctx, it.Slug, 0, texts.Stack{Base: true, Sketch: true})
+		c, err := s.stack(ctx, by, it.Slug, 0, texts.Stack{Base: true, Sketch: true})
 		switch {
 		case err == nil:
 			it.Asks = c.Form.Blanks()
@@ -161,6 +174,9 @@ func (s *Service) ask(sight search.Sight, q Query, terms []store.Term) (ask sear
 	}
 	for facet, names := range q.Labels {
 		ask.Choices = append(ask.Choices, search.Choice{Facet: facet, Terms: names})
+	}
+	if q.within != nil {
+		ask.Choices = append(ask.Choices, search.Choice{Facet: "department", Terms: q.within, Always: true})
 	}
 	if q.State != "" {
 		ask.Choices = append(ask.Choices, search.Choice{Facet: "state", Terms: []string{string(q.State)}})

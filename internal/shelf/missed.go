@@ -27,7 +27,7 @@ var longNumber = regexp.MustCompile(`\S*@\S*|\d[\d .\-/]{2,}\d`)
 // without long numbers and addresses. It is searched for again, so that only that is
 // counted which no entry has whole; and nothing is recorded.
 func (s *Service) MissedSearch(ctx context.Context, by work.Caller, text string) error {
-	list, err := s.Shelf(ctx, Query{Text: text, Limit: 1})
+	list, err := s.Shelf(ctx, by, Query{Text: text, Limit: 1})
 	if err != nil || list.Total > 0 && !list.Partial {
 		return err
 	}

@@ -28,7 +28,7 @@ func (s *Service) FillRows(ctx context.Context, by work.Caller, slug string, num
 	if wrong := t.NameProblems(how.Name); wrong != nil {
 		return nil, wrong
 	}
-	c, err := s.texts.OnShelf(ctx, slug, number, texts.Stack{Persona: how.Persona, Style: how.Style, Sheets: how.Sheets, For: how.For, Languages: how.Languages, Base: how.Base})
+	c, err := s.stack(ctx, by, slug, number, texts.Stack{Persona: how.Persona, Style: how.Style, Sheets: how.Sheets, For: how.For, Languages: how.Languages, Base: how.Base})
 	if err != nil {
 		return nil, err
 	}

@@ -56,6 +56,20 @@ func (s *Service) OnShelf(ctx context.Context, by work.Caller, slug string, numb
 // Fitting is OnShelf for whoever prefers some languages or asks for an application, as the
 // stack says: of an entry that has renditions it gives the one that suits.
 func (s *Service) Fitting(ctx context.Context, by work.Caller, slug string, number int, ask texts.Stack) (api.Entry, error) {
+	if err := s.within(ctx, by, slug); err != nil {
+		return api.Entry{}, err
+	}
+	e, err := s.fitting(ctx, by, slug, number, ask)
+	if err == nil && e.Slug != slug { // a rendition that suits better
+		err = s.within(ctx, by, e.Slug)
+	}
+	if err != nil {
+		return api.Entry{}, err
+	}
+	return e, nil
+}
+
+func (s *Service) fitting(ctx context.Context, by work.Caller, slug string, number int, ask texts.Stack) (api.Entry, error) {
 	return work.See(ctx, s.db, func(v work.View) (api.Entry, error) {
 		if _, err := texts.Application(v.Reader, ask.For); err != nil {
 			return api.Entry{}, err
@@ -105,7 +119,7 @@ func (s *Service) Fitting(ctx context.Context, by work.Caller, slug string, numb
 }
 
 // Labels gives every facet with its terms, counted over the shelf.
-func (s *Service) Labels(ctx context.Context) ([]api.Facet, error) {
-	list, err := s.Shelf(ctx, Query{Limit: 1})
+func (s *Service) Labels(ctx context.Context, by work.Caller) ([]api.Facet, error) {
+	list, err := s.Shelf(ctx, by, Query{Limit: 1})
 	return list.Facets, err
 }

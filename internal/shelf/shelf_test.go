@@ -26,19 +26,19 @@ func TestTheShelf(t *testing.T) {
 	for i := range 5 {
 		w.Publish(testdb.Prompt(fmt.Sprintf("notice-%d", i), fmt.Sprintf("Write notice %d to {{area}}.\n", i)))
 	}
-	first, err := s.Shelf(ctx, shelf.Query{Text: "noti", Limit: 3})
+	first, err := s.Shelf(ctx, work.Service(), shelf.Query{Text: "noti", Limit: 3})
 	if err != nil || first.Total != 5 || len(first.Items) != 3 || first.Next == "" {
 		t.Fatalf("a page: %d of %d, %v", len(first.Items), first.Total, err)
 	}
-	rest, err := s.Shelf(ctx, shelf.Query{Text: "noti", Limit: 3, Cursor: first.Next})
+	rest, err := s.Shelf(ctx, work.Service(), shelf.Query{Text: "noti", Limit: 3, Cursor: first.Next})
 	if err != nil || len(rest.Items) != 2 {
 		t.Errorf("the rest: %d, %v", len(rest.Items), err)
 	}
-	if none, err := s.Shelf(ctx, shelf.Query{Text: "noti", Labels: map[string][]string{"department": {"laboratory"}}}); err != nil || none.Total != 0 {
+	if none, err := s.Shelf(ctx, work.Service(), shelf.Query{Text: "noti", Labels: map[string][]string{"department": {"laboratory"}}}); err != nil || none.Total != 0 {
 		t.Errorf("of the laboratory there are %d, %v", none.Total, err)
 	}
 	var wrong problem.List
-	if _, err := s.Shelf(ctx, shelf.Query{Labels: map[string][]string{"mood": {"calm"}}, Cursor: "x"}); !errors.As(err, &wrong) {
+	if _, err := s.Shelf(ctx, work.Service(), shelf.Query{Labels: map[string][]string{"mood": {"calm"}}, Cursor: "x"}); !errors.As(err, &wrong) {
 		t.Errorf("a facet that is not there: %v", err)
 	}
 	filled, err := s.Fill(ctx, w.By("reader"), "notice-2", 0, api.FillRequest{Values: fill.Values{"area": fill.Single("Mill Lane")}})

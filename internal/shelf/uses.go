@@ -66,8 +66,12 @@ func (c *uses) hash(person int64) []byte {
 
 // used counts that the caller has used what was composed.
 func (s *Service) used(by work.Caller, c texts.Composed, how string) {
+	who := by.ID
+	if by.Key != nil {
+		who = -by.Key.ID // no person has it
+	}
 	s.uses.add(store.Use{
-		At: s.db.Now(), Slug: c.Of.Entry, Number: c.Of.Version, By: by.ID, Application: c.For, Department: by.Department, How: how,
+		At: s.db.Now(), Slug: c.Of.Entry, Number: c.Of.Version, By: who, Application: c.For, Department: by.Department, How: how,
 	})
 }
 

@@ -152,13 +152,13 @@ func TestTheBestOfTheShelf(t *testing.T) {
 	if c := best.Contributors; len(c) != 1 || c[0].Name != "contributor" || c[0].Entries != 2 || c[0].Times != 3 {
 		t.Errorf("contributors: %+v", c)
 	}
-	list, err := s.Shelf(ctx, shelf.Query{Text: "say"})
+	list, err := s.Shelf(ctx, work.Service(), shelf.Query{Text: "say"})
 	if err != nil || len(list.Items) != 3 || list.Items[0].Slug != "beta" || list.Items[2].Slug != "alpha" {
 		t.Errorf("found: %+v, %v", list.Items, err)
 	}
 	// A new version stays where its uses brought it.
 	w.Save("beta", testdb.Prompt("beta", "Say it again to {{area}}.\n"))
-	if list, err = s.Shelf(ctx, shelf.Query{Text: "say"}); err != nil || list.Items[0].Slug != "beta" {
+	if list, err = s.Shelf(ctx, work.Service(), shelf.Query{Text: "say"}); err != nil || list.Items[0].Slug != "beta" {
 		t.Errorf("found after a save: %+v, %v", list.Items, err)
 	}
 	if _, err := s.Best(ctx, 7); err == nil {

@@ -2,6 +2,7 @@ package work
 
 import (
 	"fmt"
+	"slices"
 
 	"goldshelf/core/entry"
 	"goldshelf/internal/store"
@@ -16,7 +17,19 @@ type Caller struct {
 	Via      Via
 
 	Department string // a term, or none
+	Key        *Key   // of an application; nil for people
 }
+
+// Key is by what an application calls. It is nobody: it has no role and no id of a person.
+type Key struct {
+	ID          int64
+	Name        string
+	May         []string // read, fill
+	Departments []string // terms: only what is labelled with one of them; none for everything
+}
+
+// Allows says whether a key lets its application read, or fill.
+func (k *Key) Allows(what string) bool { return slices.Contains(k.May, what) }
 
 // Via is what somebody acts through.
 type Via string

@@ -56,7 +56,7 @@ func TestRename(t *testing.T) {
 	if uses, err := on.Uses(ctx, w.By("reader"), "close"); err != nil || len(uses.Items) != 1 || uses.Items[0].Slug != "burst-notice" {
 		t.Errorf("what uses it: %+v, %v", uses.Items, err)
 	}
-	if list, err := on.Shelf(ctx, shelf.Query{Text: "burst"}); err != nil || list.Total != 1 {
+	if list, err := on.Shelf(ctx, work.Service(), shelf.Query{Text: "burst"}); err != nil || list.Total != 1 {
 		t.Errorf("found by an old name: %d, %v", list.Total, err)
 	}
 	// Saved and published by its first name, from a text that includes by the first name.
