@@ -96,6 +96,7 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"curator", "/settings/sets", "A service", []browser.Action{browser.Press("Change A service"), browser.See("A service, version 2")}},
 		{"curator", "/settings/connections", "Simulated models", []browser.Action{browser.Press("Add connection"), browser.See("Mapping, in JSON")}},
 		{"curator", "/settings/allowances", "Procurement", nil},
+		{"curator", "/settings/keys", "fieldpad", nil},
 		{"curator", "/stocktake/trials", "What became of it", nil},
 		{"reviewer", "/entries/boil-water-wording/review", "Trials of what uses it", []browser.Action{browser.See("Try all with this version")}},
 		{"contributor", "/entries/minutes-for-all/trials", "Begin a trial", nil},

@@ -249,6 +249,11 @@ export function makeRouter(cache: QueryClient) {
     path: "/allowances",
     component: lazyRouteComponent(() => import("./pages/settings/allowances"), "AllowancesPage"),
   });
+  const keys = createRoute({
+    ...setting,
+    path: "/keys",
+    component: lazyRouteComponent(() => import("./pages/settings/keys"), "KeysPage"),
+  });
   const people = createRoute({
     ...setting,
     path: "/people",
@@ -282,6 +287,7 @@ export function makeRouter(cache: QueryClient) {
       layouts,
       connections,
       allowances,
+      keys,
       people,
       policy,
       channels,

@@ -15,6 +15,7 @@ export function Settings() {
         ["/settings/connections", "Connections"],
         ["/settings/allowances", "Allowances"],
         ["/settings/people", "People"],
+        ["/settings/keys", "Keys"],
         ["/settings/policy", "Policy"],
         ["/settings/channels", "Channels"],
         ["/settings/library", "Library"],
