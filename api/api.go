@@ -389,6 +389,7 @@ type Problem struct {
 	Title    string            `json:"title"`
 	Status   int               `json:"status"`
 	Detail   string            `json:"detail"`
+	Instance string            `json:"instance,omitempty"` // with the id that the service's log has of the request
 	Problems []problem.Problem `json:"problems,omitempty"`
 	Actions  []entry.Action    `json:"actions,omitempty"` // what is possible instead
 	ETag     string            `json:"etag,omitempty"`    // of the newer version, with 412

@@ -56,6 +56,9 @@ type Error struct {
 // Error gives the detail, with every single problem on a line of its own where
 // there are several.
 func (e *Error) Error() string {
+	if len(e.Problems) == 0 && e.Problem.Status >= http.StatusInternalServerError && e.Instance != "" {
+		return e.Detail + " (" + strings.TrimPrefix(e.Instance, "/") + ")"
+	}
 	if len(e.Problems) == 0 {
 		return e.Detail
 	}

@@ -72,6 +72,7 @@ func command() *cli.Command {
 					&cli.StringSliceFlag{Name: "allow-channel", Usage: "let channels be at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CHANNEL"), Destination: &o.Inside},
 					&cli.StringSliceFlag{Name: "allow-connection", Usage: "let models answer at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CONNECTION"), Destination: &o.ModelsInside},
 					&cli.StringFlag{Name: "secrets-dir", Usage: "the `DIRECTORY` whose files are the secrets of connections", Sources: cli.EnvVars("GOLDSHELF_SECRETS_DIR"), Destination: &o.SecretsDir},
+					&cli.StringFlag{Name: "otlp-endpoint", Usage: "send traces and logs to this `URL`, such as http://127.0.0.1:4318, by OpenTelemetry's protocol over HTTP", Sources: cli.EnvVars("GOLDSHELF_OTLP_ENDPOINT", "OTEL_EXPORTER_OTLP_ENDPOINT"), Destination: &o.OTLP},
 					&cli.StringFlag{Name: "secret-key-file", Usage: "the `FILE` with the key under which secrets of connections are kept in the database: 32 random bytes in base64", Sources: cli.EnvVars("GOLDSHELF_SECRET_KEY_FILE"), Destination: &o.SecretKeyFile},
 				}, database...),
 				Action: func(ctx context.Context, _ *cli.Command) error { return service.Serve(ctx, o) },

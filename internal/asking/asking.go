@@ -35,11 +35,15 @@ type Asking struct {
 	ends    work.Batch[store.Reply, error]
 	wake    func() // has what waits be asked
 	kept    func() // something has been answered
+	watch   Watch
 }
+
+// Watch is told of each reply that a connection is asked for, and of how that ended.
+type Watch func(ctx context.Context, connection string) (of context.Context, ended func(error))
 
 // New gives the asking of a library.
 func New(db *work.DB, asker *models.Asker, secrets Secrets) *Asking {
-	a := &Asking{db: db, asker: asker, secrets: secrets, wake: func() {}, kept: func() {}}
+	a := &Asking{db: db, asker: asker, secrets: secrets, wake: func() {}, kept: func() {}, watch: unwatched}
 	a.ends.Do = a.keepAll
 	return a
 }
@@ -50,6 +54,14 @@ func (a *Asking) OnAsk(f func()) { a.wake = f }
 
 // OnKept has f run once something has been answered.
 func (a *Asking) OnKept(f func()) { a.kept = f }
+
+// OnEach has each reply that is asked for be watched. It is for those who build the service,
+// before it serves.
+func (a *Asking) OnEach(w Watch) { a.watch = w }
+
+func unwatched(ctx context.Context, _ string) (context.Context, func(error)) {
+	return ctx, func(error) {}
+}
 
 // Wake has what was added be asked, once the unit is kept. It is for what the service adds by
 // itself to what somebody has had be asked; what people ask goes through Asked.
@@ -210,7 +222,10 @@ func (a *Asking) reply(ctx context.Context, due Due, l *liveReply) (models.Answe
 	if r.Seed != nil {
 		r.Sent.V.Settings.Seed = r.Seed
 	}
-	return a.asker.Ask(ctx, e, r.ID, endpoint.Request{Model: r.Model, Messages: r.Sent.V.Messages, Settings: r.Sent.V.Settings, Stream: true}, l.add)
+	ctx, ended := a.watch(ctx, due.at.Name)
+	got, err := a.asker.Ask(ctx, e, r.ID, endpoint.Request{Model: r.Model, Messages: r.Sent.V.Messages, Settings: r.Sent.V.Settings, Stream: true}, l.add)
+	ended(err)
+	return got, err
 }
 
 // Hold says of all replies that this service asks for that they are still awaited, and keeps

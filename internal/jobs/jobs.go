@@ -36,23 +36,34 @@ func (j *Job) Wake() {
 	}
 }
 
+// Watch is told of each time that a job is begun, and of how it ended.
+type Watch func(ctx context.Context, job string) (of context.Context, ended func(error))
+
 // Run does jobs, each in a loop of its own, until ctx ends and all of them have ended.
 // Errors are logged, and the job is done again the next time.
 func Run(ctx context.Context, log *slog.Logger, jobs ...*Job) {
+	RunWatched(ctx, log, func(ctx context.Context, _ string) (context.Context, func(error)) { return ctx, func(error) {} }, jobs...)
+}
+
+// RunWatched is Run with somebody who watches.
+func RunWatched(ctx context.Context, log *slog.Logger, watch Watch, jobs ...*Job) {
 	var loops sync.WaitGroup
 	for _, j := range jobs {
-		loops.Go(func() { j.loop(ctx, log) })
+		loops.Go(func() { j.loop(ctx, log, watch) })
 	}
 	loops.Wait()
 }
 
-func (j *Job) loop(ctx context.Context, log *slog.Logger) {
+func (j *Job) loop(ctx context.Context, log *slog.Logger, watch Watch) {
 	every := time.NewTicker(j.every)
 	defer every.Stop()
 	defer j.ended()
 	for {
-		if err := j.once(ctx); err != nil && ctx.Err() == nil {
-			log.Error("a job failed, and is done again", "job", j.name, "error", err)
+		of, ended := watch(ctx, j.name)
+		err := j.once(of)
+		ended(err)
+		if err != nil && ctx.Err() == nil {
+			log.ErrorContext(of, "a job failed, and is done again", "job", j.name, "error", err)
 		}
 		select {
 		case <-ctx.Done():

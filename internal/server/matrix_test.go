@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -155,6 +156,9 @@ func TestTheMatrix(t *testing.T) {
 	}
 }
 
+// aRequest is what is of one request alone in what went wrong.
+var aRequest = regexp.MustCompile(`"instance":"[^"]*",?`)
+
 // cell tries one operation.
 func (w *world) cell(t *testing.T, a asker, method, path string, op *openapi3.Operation) {
 	t.Helper()
@@ -197,7 +201,7 @@ func (w *world) cell(t *testing.T, a asker, method, path string, op *openapi3.Op
 		if err != nil {
 			t.Fatal(err)
 		}
-		return res.StatusCode, string(text)
+		return res.StatusCode, aRequest.ReplaceAllString(string(text), "")
 	}
 	got, says := ask(slug)
 	refused := got == http.StatusUnauthorized || got == http.StatusForbidden

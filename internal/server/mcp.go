@@ -22,7 +22,7 @@ func (s *server) assistants(app *fiber.App) {
 	s.mcp = mcp.New(func(header http.Header) *client.Client {
 		return &client.Client{
 			Server: "http://goldshelf", Agent: mcp.Agent, Token: bearer(header.Get(fiber.HeaderAuthorization)), Languages: header.Get(fiber.HeaderAcceptLanguage),
-			HTTP: &http.Client{Transport: inside{app.Handler()}},
+			HTTP: &http.Client{Transport: inside{app.Handler(), header.Get(requestHeader)}},
 		}
 	})
 	answer := adaptor.HTTPHandler(s.mcp.Handler())
@@ -37,6 +37,7 @@ func (s *server) bearerOnly(c fiber.Ctx) error {
 	if bearer(c.Get(fiber.HeaderAuthorization)) == "" {
 		return &status{fiber.StatusUnauthorized, "an assistant calls with a token: send it as Authorization: Bearer"}
 	}
+	c.Request().Header.Set(requestHeader, requestID(c)) // what is called for it is part of it
 	return c.Next()
 }
 
@@ -48,7 +49,10 @@ func (s *Service) AssistantsListen() bool { return s.mcp.Listening() }
 
 // inside carries the client's requests to the handler in the same process: as whoever they
 // name, and past nothing that a request over the network passes.
-type inside struct{ handler fasthttp.RequestHandler }
+type inside struct {
+	handler fasthttp.RequestHandler
+	request string // the id of the request that they are part of
+}
 
 func (i inside) RoundTrip(r *http.Request) (*http.Response, error) {
 	var req fasthttp.Request
@@ -69,6 +73,9 @@ func (i inside) RoundTrip(r *http.Request) (*http.Response, error) {
 	}
 	var c fasthttp.RequestCtx
 	c.Init(&req, &net.TCPAddr{IP: net.IPv4(127, 0, 0, 1)}, nil)
+	if i.request != "" {
+		c.SetUserValue(requestKey, i.request)
+	}
 	i.handler(&c)
 	data := c.Response.Body()
 	header := http.Header{}

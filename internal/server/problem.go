@@ -174,8 +174,9 @@ func (b *busy) Error() string { return b.what }
 // fail answers with the problem details of an error.
 func (s *server) fail(c fiber.Ctx, err error) error {
 	p, known := problemFor(err)
+	p.Instance = "/requests/" + requestID(c)
 	if !known {
-		s.log.Error("request failed", "path", c.Path(), "error", err)
+		s.log.ErrorContext(c.Context(), "request failed", "request", requestID(c), "path", c.Path(), "error", err)
 	}
 	var clash *writing.Clash
 	if errors.As(err, &clash) {

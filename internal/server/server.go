@@ -5,6 +5,8 @@ package server
 import (
 	"bytes"
 	"context"
+	"crypto/rand"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -24,6 +26,7 @@ import (
 	"goldshelf/core/strict"
 	"goldshelf/internal/library"
 	"goldshelf/internal/mcp"
+	"goldshelf/internal/telemetry"
 	"goldshelf/internal/work"
 )
 
@@ -48,6 +51,9 @@ type Options struct {
 	Channel http.Handler // the demo's stand-in for a channel, if there is one
 
 	Assistant http.Handler // and the one for an assistant
+
+	Metrics *telemetry.Metrics
+	Tracer  *telemetry.Tracer
 }
 
 // ChannelPath and AssistantPath are where the demo's stand-ins are.
@@ -122,6 +128,7 @@ func New(lib *library.Library, opt Options) *Service {
 	app.Use(s.logged, recovery.New(), s.safeHeaders, s.oneLength, s.timed, s.turnedAway)
 	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
 	app.Get("/readyz", s.ready)
+	s.metrics(app)
 
 	v1 := app.Group("/api/v1", s.fresh, s.readable)
 	s.openRoutes(v1)
@@ -157,16 +164,50 @@ func (s *server) logged(c fiber.Ctx) error {
 	s.running.Add(1)
 	defer s.running.Add(-1)
 	start := time.Now()
+	traced, end := s.opt.Tracer.Request(c.Context(), c.Get("Traceparent"))
+	c.SetContext(traced)
+	id := s.identify(c)
 	err := c.Next()
 	if err != nil {
 		if err = s.fail(c, err); err != nil {
 			return err
 		}
 	}
-	s.log.LogAttrs(c.Context(), slog.LevelInfo, "request",
-		slog.String("method", c.Method()), slog.String("route", routeOf(c)), slog.Int("status", c.Response().StatusCode()),
-		slog.Float64("ms", float64(time.Since(start).Microseconds())/1000), slog.String("by", who(c)))
+	took, method, route, status := time.Since(start), c.Method(), routeOf(c), c.Response().StatusCode()
+	end(method, route, status)
+	s.opt.Metrics.Request(method, route, status, took)
+	s.log.LogAttrs(traced, slog.LevelInfo, "request", slog.String("request", id),
+		slog.String("method", method), slog.String("route", route), slog.Int("status", status),
+		slog.Float64("ms", float64(took.Microseconds())/1000), slog.String("by", who(c)))
 	return nil
+}
+
+// identify gives a request its id: of the trace that it is part of, of the request that it is
+// part of, or a new one. The answer, the log and what went wrong have it.
+func (s *server) identify(c fiber.Ctx) string {
+	id := telemetry.TraceID(c.Context())
+	if within, is := c.RequestCtx().UserValue(requestKey).(string); id == "" && is {
+		id = within
+	}
+	if id == "" {
+		id = newRequestID()
+	}
+	c.Locals(requestKey, id)
+	c.Set(requestHeader, id)
+	return id
+}
+
+const requestHeader = "X-Request-Id"
+
+func newRequestID() string {
+	var raw [8]byte
+	_, _ = rand.Read(raw[:]) // it never fails
+	return hex.EncodeToString(raw[:])
+}
+
+func requestID(c fiber.Ctx) string {
+	id, _ := c.Locals(requestKey).(string)
+	return id
 }
 
 // routeOf is the route of a request: of an address that is itself a secret, as a feed's,
@@ -180,6 +221,9 @@ func routeOf(c fiber.Ctx) string {
 
 func who(c fiber.Ctx) string {
 	by, _ := c.Locals(callerKey).(work.Caller)
+	if by.Key != nil {
+		return "key " + by.Key.Name
+	}
 	return by.Name
 }
 

@@ -38,6 +38,7 @@ const (
 	callerKey key = iota
 	sessionKey
 	tokenKey
+	requestKey
 )
 
 func caller(c fiber.Ctx) work.Caller {

@@ -29,6 +29,8 @@ import (
 	"goldshelf/internal/pgserver"
 	"goldshelf/internal/server"
 	"goldshelf/internal/store"
+	"goldshelf/internal/telemetry"
+	"goldshelf/internal/version"
 )
 
 // stopWithin is how long requests that are running get to finish.
@@ -48,6 +50,8 @@ type Options struct {
 
 	ModelsInside []string // the same of connections to models
 	SecretsDir   string   // has the secrets of connections as files
+
+	OTLP string // an endpoint of OpenTelemetry that traces and logs are sent to; empty for none
 
 	SecretKeyFile string // has the key under which others are kept in the database
 
@@ -215,8 +219,17 @@ func Serve(ctx context.Context, o Options) error {
 }
 
 func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) error {
-	options := server.Options{Log: o.Log}
-	var err error
+	tracer, err := o.tracer(ctx)
+	if err != nil {
+		return err
+	}
+	defer func() {
+		if err := tracer.Stop(); err != nil {
+			o.Log.Error("the last traces and logs were not sent", "error", err)
+		}
+	}()
+	sending := tracer.Log(o.Log)
+	options := server.Options{Log: sending, Metrics: telemetry.NewMetrics(version.String()), Tracer: tracer}
 	if options.Public, options.Proxies, err = o.addresses(); err != nil {
 		return err
 	}
@@ -259,7 +272,8 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 		return err
 	}
 	answering := server.New(lib, options)
-	defer startJobs(ctx, o, lib, answering)()
+	lib.Asking.OnEach(watched(options, "ask", options.Metrics.Asked))
+	defer startJobs(ctx, o, lib, answering, sending, watched(options, "job", options.Metrics.Job))()
 	ended := make(chan error, 1)
 	go func() { ended <- answering.Serve(listener) }()
 	fmt.Fprintf(o.Out, "ready http://%s\n", listener.Addr())
@@ -283,13 +297,33 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 	return nil
 }
 
+// tracer gives what sends traces and logs, or nothing where they are sent nowhere.
+func (o Options) tracer(ctx context.Context) (*telemetry.Tracer, error) {
+	if o.OTLP == "" {
+		return nil, nil
+	}
+	return telemetry.NewTracer(ctx, o.OTLP, version.String())
+}
+
+// watched has each time that something of a kind is done be traced and counted.
+func watched(o server.Options, kind string, count func(name string, took time.Duration, err error)) func(context.Context, string) (context.Context, func(error)) {
+	return func(ctx context.Context, name string) (context.Context, func(error)) {
+		began := time.Now()
+		ctx, end := o.Tracer.Begin(ctx, kind+" "+name)
+		return ctx, func(err error) {
+			end(err)
+			count(name, time.Since(began), err)
+		}
+	}
+}
+
 // startJobs has the work done that nobody waits for, and gives what stops it and waits
 // until it has stopped.
-func startJobs(ctx context.Context, o Options, lib *library.Library, answering *server.Service) (stop func()) {
+func startJobs(ctx context.Context, o Options, lib *library.Library, answering *server.Service, log *slog.Logger, watch jobs.Watch) (stop func()) {
 	ctx, cancel := context.WithCancel(ctx)
-	deliveries := jobs.Deliveries(lib.Notify, o.Log)
+	deliveries := jobs.Deliveries(lib.Notify, log)
 	lib.DB.OnShelfChange(deliveries.Wake)
-	replies := jobs.Replies(lib.Asking, o.Log)
+	replies := jobs.Replies(lib.Asking, log)
 	looked := jobs.TrialReplies(lib.Trials)
 	relays := jobs.Relays(lib.Relays)
 	lib.Asking.OnAsk(func() {
@@ -303,7 +337,7 @@ func startJobs(ctx context.Context, o Options, lib *library.Library, answering *
 	changes := jobs.ShelfChanges(lib.DB, answering.AssistantsListen, answering.TellAssistants)
 	lib.DB.OnShelfChange(changes.Wake)
 	all := []*jobs.Job{changes, jobs.Publications(lib.Lifecycle), deliveries, replies, jobs.HeldReplies(lib.Asking), looked, relays, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index),
-		jobs.Uses(lib.Shelf, o.Log), jobs.Figures(lib.Shelf), jobs.CleanUp(lib.DB)}
+		jobs.Uses(lib.Shelf, log), jobs.Figures(lib.Shelf), jobs.CleanUp(lib.DB)}
 	if o.Demo {
 		all = append(all, jobs.Demo(demo.Asked(lib)))
 	}
@@ -313,7 +347,7 @@ func startJobs(ctx context.Context, o Options, lib *library.Library, answering *
 	ended := make(chan struct{})
 	go func() {
 		defer close(ended)
-		jobs.Run(ctx, o.Log, all...)
+		jobs.RunWatched(ctx, log, watch, all...)
 	}()
 	return func() {
 		cancel()

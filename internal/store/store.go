@@ -145,6 +145,9 @@ func (d *DB) enter(ctx context.Context) (leave func(), err error) {
 	}
 }
 
+// Connections says how many connections are in use, and how many may be.
+func (d *DB) Connections() (used, most int) { return len(d.room), cap(d.room) }
+
 // Close lets go of the database.
 func (d *DB) Close() error { return d.db.Close() }
 

@@ -14,6 +14,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/internal/store"
+	"goldshelf/internal/telemetry"
 )
 
 // DB is the library's database, with the clock that everyone goes by.
@@ -33,6 +34,19 @@ func (d *DB) OnShelfChange(f func()) { d.shelfChanged = append(d.shelfChanged, f
 // Ready says whether the database answers.
 func (d *DB) Ready(ctx context.Context) error { return d.db.Ping(ctx) }
 
+// Connections says how many connections to the database are in use, and how many may be.
+func (d *DB) Connections() (used, most int) { return d.db.Connections() }
+
+// Queues gives how much is due of what jobs do.
+func (d *DB) Queues(ctx context.Context) ([]store.Queue, error) {
+	return See(ctx, d, func(v View) ([]store.Queue, error) {
+		if err := v.LookAtAll(); err != nil {
+			return nil, err
+		}
+		return v.Queues()
+	})
+}
+
 // Now is the time.
 func (d *DB) Now() time.Time { return d.now() }
 
@@ -51,6 +65,8 @@ type Unit struct {
 
 // See reads from one unchanging state of the library.
 func See[T any](ctx context.Context, d *DB, see func(View) (T, error)) (out T, err error) {
+	ctx, ended := telemetry.Part(ctx, "read")
+	defer func() { ended(err) }()
 	err = again(ctx, func() error {
 		return d.db.View(ctx, d.now(), func(s store.Snapshot) (err error) {
 			out, err = see(View{s})
@@ -91,6 +107,8 @@ const attempts = 10
 // same request again (see [Once]).
 func Do[T any](ctx context.Context, d *DB, by Caller, do func(*Unit) (T, error)) (out T, err error) {
 	var u *Unit
+	ctx, ended := telemetry.Part(ctx, "change")
+	defer func() { ended(err) }()
 	err = again(ctx, func() error {
 		return d.db.Change(ctx, d.now(), func(tx store.Tx) (err error) {
 			u = &Unit{Tx: tx, By: by, callers: []int64{by.ID}}

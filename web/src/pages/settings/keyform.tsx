@@ -65,6 +65,7 @@ export function KeyForm({ of, done }: { of?: Key; done: () => void }) {
         of={[
           { name: "read", title: "read the shelf" },
           { name: "fill", title: "fill entries in" },
+          { name: "watch", title: "watch the service" },
         ]}
         chosen={may}
         toggle={(name, on) => setMay(toggled(may, name, on))}

@@ -62,14 +62,19 @@ function KeyRow({ k, ask }: { k: Key; ask: (what: "change" | "renew" | "delete")
   const facets = useLabels().data;
   const ended = new Date(k.until) <= new Date();
   const where = k.departments.map((d) => termTitle(facets, "department", d)).join(", ");
-  const does = k.may.length === 2 ? "reads and fills in" : k.may[0] === "fill" ? "fills in" : "reads";
+  const verbs = { read: "reads", fill: "fills in", watch: "watches the service" };
+  const does = ["read" as const, "fill" as const]
+    .filter((m) => k.may.includes(m))
+    .map((m) => verbs[m])
+    .join(" and ");
   return (
     <li className="flex flex-wrap items-center gap-x-5 gap-y-2 px-1 py-3">
       <span className="min-w-56 flex-1">
         <b>{k.name}</b>
         <span className="block text-small text-faded">
-          {does} {where ? `what is of ${where}` : "everything on the shelf"},{" "}
-          {k.per_minute.toLocaleString("en")} times a minute at most
+          {does} {does && (where ? `what is of ${where}` : "everything on the shelf")}
+          {k.may.includes("watch") && `${does && ", "}${verbs.watch}`}, {k.per_minute.toLocaleString("en")}{" "}
+          times a minute at most
         </span>
       </span>
       <span className="w-60 text-small">
