@@ -39,6 +39,12 @@ type Library struct {
 	SessionDays int `json:"session_days,omitempty"` // until any session ends; 0 leaves it as it is
 }
 
+// LibraryState is what is set up, and whether the library does by itself what is due.
+type LibraryState struct {
+	Library
+	HeldSince *time.Time `json:"held_since,omitempty"` // it was restored from a backup, and does nothing by itself since
+}
+
 // Synonyms are lists of words, or of up to four words together, that mean the same:
 // whoever looks for one finds the others, too.
 type Synonyms struct {

@@ -31,15 +31,20 @@ func (c *Client) SetPassword(ctx context.Context, in api.NewPassword) error {
 }
 
 // Library gives what the library is called, and its zone; a change must name the ETag.
-func (c *Client) Library(ctx context.Context) (l api.Library, etag string, err error) {
+func (c *Client) Library(ctx context.Context) (l api.LibraryState, etag string, err error) {
 	etag, err = c.call(ctx, get("/library"), &l)
 	return l, etag, err
 }
 
 // SetLibrary changes what was read under etag. A status of 412 means that someone else
 // has changed it since.
-func (c *Client) SetLibrary(ctx context.Context, etag string, in api.Library) (api.Library, error) {
-	return read[api.Library](ctx, c, request{method: http.MethodPut, path: "/library", in: in, header: http.Header{"If-Match": {etag}}})
+func (c *Client) SetLibrary(ctx context.Context, etag string, in api.Library) (api.LibraryState, error) {
+	return read[api.LibraryState](ctx, c, request{method: http.MethodPut, path: "/library", in: in, header: http.Header{"If-Match": {etag}}})
+}
+
+// Resume has a library that was restored do again what is due.
+func (c *Client) Resume(ctx context.Context) (api.LibraryState, error) {
+	return read[api.LibraryState](ctx, c, post("/library/resume", nil))
 }
 
 // Synonyms gives the lists of words that mean the same; a change must name the ETag.

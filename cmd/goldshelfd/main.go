@@ -72,6 +72,9 @@ func command() *cli.Command {
 					&cli.StringSliceFlag{Name: "allow-channel", Usage: "let channels be at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CHANNEL"), Destination: &o.Inside},
 					&cli.StringSliceFlag{Name: "allow-connection", Usage: "let models answer at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CONNECTION"), Destination: &o.ModelsInside},
 					&cli.StringFlag{Name: "secrets-dir", Usage: "the `DIRECTORY` whose files are the secrets of connections", Sources: cli.EnvVars("GOLDSHELF_SECRETS_DIR"), Destination: &o.SecretsDir},
+					&cli.StringFlag{Name: "backup-dir", Usage: "back the library up into this `FOLDER` by itself, best on another disk", Sources: cli.EnvVars("GOLDSHELF_BACKUP_DIR"), Destination: &o.BackupDir},
+					&cli.DurationFlag{Name: "backup-every", Usage: "how often", Value: 24 * time.Hour, Sources: cli.EnvVars("GOLDSHELF_BACKUP_EVERY"), Destination: &o.BackupEvery},
+					&cli.IntFlag{Name: "backup-keep", Usage: "how many backups are kept; older ones are deleted", Value: 14, Sources: cli.EnvVars("GOLDSHELF_BACKUP_KEEP"), Destination: &o.BackupKeep},
 					&cli.StringFlag{Name: "otlp-endpoint", Usage: "send traces and logs to this `URL`, such as http://127.0.0.1:4318, by OpenTelemetry's protocol over HTTP", Sources: cli.EnvVars("GOLDSHELF_OTLP_ENDPOINT", "OTEL_EXPORTER_OTLP_ENDPOINT"), Destination: &o.OTLP},
 					&cli.StringFlag{Name: "secret-key-file", Usage: "the `FILE` with the key under which secrets of connections are kept in the database: 32 random bytes in base64", Sources: cli.EnvVars("GOLDSHELF_SECRET_KEY_FILE"), Destination: &o.SecretKeyFile},
 				}, database...),
@@ -92,8 +95,11 @@ func command() *cli.Command {
 			{
 				Name:  "migrate",
 				Usage: "bring the database's schema up to date, and do nothing else",
-				Flags: database,
-				Action: func(ctx context.Context, _ *cli.Command) error {
+				Flags: append([]cli.Flag{&cli.BoolFlag{Name: "dry-run", Usage: "say which steps there are to be done, and do none"}}, database...),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					if c.Bool("dry-run") {
+						return pending(ctx, o)
+					}
 					return service.WithStore(ctx, o, func(context.Context, *store.DB) error { return nil })
 				},
 			},
@@ -105,6 +111,7 @@ func command() *cli.Command {
 					return nil
 				},
 			},
+			backupCommand(&o, database), restoreCommand(&o, database), resumeCommand(&o, database),
 			setupCommand(&o, database),
 			{
 				Name:  "user",

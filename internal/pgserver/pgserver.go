@@ -103,6 +103,21 @@ func Running(dir string) (*Server, bool) {
 	return s, err == nil
 }
 
+// Exists says whether there is a cluster in dir.
+func Exists(dir string) bool {
+	_, err := os.Stat(filepath.Join(dir, "cluster"))
+	return err == nil
+}
+
+// Remove takes the cluster in dir away, with all that is in it. Nobody may run it.
+func Remove(dir string) error {
+	var all []error
+	for _, name := range []string{"cluster", "cluster.new", "password", "postgres.log", "lock"} {
+		all = append(all, os.RemoveAll(filepath.Join(dir, name)))
+	}
+	return errors.Join(all...)
+}
+
 // URL is how to connect to one of the server's databases as its owner.
 func (s *Server) URL(database string) string { return s.URLAs(superuser, s.password, database) }
 

@@ -19,6 +19,7 @@ func (s *server) routes(v1 fiber.Router) {
 	v1.Post("/keys/:name/renew", s.renewKey)
 	v1.Get("/library", s.library)
 	v1.Put("/library", s.setLibrary)
+	v1.Post("/library/resume", s.resume)
 	v1.Get("/synonyms", s.synonyms)
 	v1.Put("/synonyms", s.setSynonyms)
 

@@ -69,7 +69,7 @@ func (s *server) library(c fiber.Ctx) error {
 		return err
 	}
 	c.Set(fiber.HeaderETag, numberTag("library", lib.Number))
-	return c.JSON(lib.Library)
+	return c.JSON(lib.LibraryState)
 }
 
 func (s *server) setLibrary(c fiber.Ctx) error {
@@ -86,7 +86,15 @@ func (s *server) setLibrary(c fiber.Ctx) error {
 		return err
 	}
 	c.Set(fiber.HeaderETag, numberTag("library", lib.Number))
-	return c.JSON(lib.Library)
+	return c.JSON(lib.LibraryState)
+}
+
+func (s *server) resume(c fiber.Ctx) error {
+	if err := body(c, &struct{}{}); err != nil {
+		return err
+	}
+	lib, err := s.lib.Settings.Resume(c.Context(), caller(c))
+	return answer(c, lib.LibraryState, err)
 }
 
 func (s *server) synonyms(c fiber.Ctx) error {

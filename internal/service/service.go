@@ -33,6 +33,9 @@ import (
 	"goldshelf/internal/version"
 )
 
+// database is what a private database is called.
+const database = "goldshelf"
+
 // stopWithin is how long requests that are running get to finish.
 const stopWithin = 20 * time.Second
 
@@ -52,6 +55,10 @@ type Options struct {
 	SecretsDir   string   // has the secrets of connections as files
 
 	OTLP string // an endpoint of OpenTelemetry that traces and logs are sent to; empty for none
+
+	BackupDir   string        // gets backups by itself; empty for none
+	BackupEvery time.Duration // how often
+	BackupKeep  int           // how many are kept
 
 	SecretKeyFile string // has the key under which others are kept in the database
 
@@ -74,9 +81,9 @@ func DefaultDataDir() string {
 		return "/var/lib/goldshelf"
 	}
 	if dir := os.Getenv("XDG_STATE_HOME"); dir != "" {
-		return filepath.Join(dir, "goldshelf")
+		return filepath.Join(dir, database)
 	}
-	return filepath.Join(os.Getenv("HOME"), ".local", "state", "goldshelf")
+	return filepath.Join(os.Getenv("HOME"), ".local", "state", database)
 }
 
 // WithStore opens the library's database, starting it if it is a private one,
@@ -106,14 +113,14 @@ func WithStore(ctx context.Context, o Options, do func(context.Context, *store.D
 			}
 			watched <- err
 		}()
-		if err := pg.EnsureDatabase(ctx, "goldshelf"); err != nil {
+		if err := pg.EnsureDatabase(ctx, database); err != nil {
 			return err
 		}
 		password := rand.Text() // anew each time: nobody else needs it
-		if err := prepare(ctx, pg.URL("goldshelf"), password); err != nil {
+		if err := prepare(ctx, pg.URL(database), password); err != nil {
 			return err
 		}
-		url = pg.URLAs(store.ServiceRole, password, "goldshelf")
+		url = pg.URLAs(store.ServiceRole, password, database)
 	}
 	db, err := store.OpenWith(url, cmp.Or(o.Connections, store.Connections))
 	if err != nil {
@@ -126,51 +133,63 @@ func WithStore(ctx context.Context, o Options, do func(context.Context, *store.D
 	return do(ctx, db)
 }
 
-// Look is WithStore for what only reads: it changes nothing, and works beside a
-// service that is running.
+// Look is for what only reads: it changes nothing, not even an older schema, and works beside
+// a service that is running.
 func Look(ctx context.Context, o Options, do func(*store.DB) error) error {
-	url := o.DatabaseURL
-	if url == "" {
-		pg, runs := pgserver.Running(o.DataDir)
-		if !runs {
-			return WithStore(ctx, o, func(_ context.Context, db *store.DB) error { return do(db) })
-		}
-		url = pg.URL("goldshelf")
-	}
-	db, err := store.Open(url)
-	if err != nil {
+	if err := o.there(); err != nil {
 		return err
 	}
-	defer db.Close()
-	return do(db)
+	return asOwner(ctx, o, func(url string) error {
+		db, err := store.Open(url)
+		if err != nil {
+			return err
+		}
+		defer db.Close()
+		return do(db)
+	})
+}
+
+// there says whether there is a library to look at.
+func (o Options) there() error {
+	if o.DatabaseURL == "" && !pgserver.Exists(o.DataDir) {
+		return fmt.Errorf("there is no library in %s; say where it is with --data-dir or --database-url", o.DataDir)
+	}
+	return nil
 }
 
 // Beside is for what whoever keeps the machine does, on a connection of the database's
 // owner: beside a service that is running, too.
-func Beside(ctx context.Context, o Options, do func(*store.DB) error) (err error) {
-	url := o.DatabaseURL
-	if url == "" {
-		pg, runs := pgserver.Running(o.DataDir)
-		if !runs {
-			if pg, err = pgserver.Start(ctx, o.DataDir, pgserver.Options{Log: o.Log}); err != nil {
-				return err
-			}
-			defer func() { err = errors.Join(err, pg.Stop()) }()
-			if err := pg.EnsureDatabase(ctx, "goldshelf"); err != nil {
-				return err
-			}
+func Beside(ctx context.Context, o Options, do func(*store.DB) error) error {
+	return asOwner(ctx, o, func(url string) error {
+		db, err := store.Open(url)
+		if err != nil {
+			return err
 		}
-		url = pg.URL("goldshelf")
+		defer db.Close()
+		if err := db.Migrate(ctx); err != nil {
+			return err
+		}
+		return do(db)
+	})
+}
+
+// asOwner gives how the database's owner connects: to the database of the caller's, to the
+// private one of a service that is running, or to one that runs for so long.
+func asOwner(ctx context.Context, o Options, do func(url string) error) (err error) {
+	if o.DatabaseURL != "" {
+		return do(o.DatabaseURL)
 	}
-	db, err := store.Open(url)
-	if err != nil {
-		return err
+	pg, runs := pgserver.Running(o.DataDir)
+	if !runs {
+		if pg, err = pgserver.Start(ctx, o.DataDir, pgserver.Options{Log: o.Log}); err != nil {
+			return err
+		}
+		defer func() { err = errors.Join(err, pg.Stop()) }()
+		if err := pg.EnsureDatabase(ctx, database); err != nil {
+			return err
+		}
 	}
-	defer db.Close()
-	if err := db.Migrate(ctx); err != nil {
-		return err
-	}
-	return do(db)
+	return do(pg.URL(database))
 }
 
 // prepare brings a private database's schema up to date, as its owner, and lets
@@ -272,6 +291,9 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 		return err
 	}
 	answering := server.New(lib, options)
+	if o.BackupDir != "" {
+		options.Metrics.Read(o.backupReading)
+	}
 	lib.Asking.OnEach(watched(options, "ask", options.Metrics.Asked))
 	defer startJobs(ctx, o, lib, answering, sending, watched(options, "job", options.Metrics.Job))()
 	ended := make(chan error, 1)
@@ -340,6 +362,9 @@ func startJobs(ctx context.Context, o Options, lib *library.Library, answering *
 		jobs.Uses(lib.Shelf, log), jobs.Figures(lib.Shelf), jobs.CleanUp(lib.DB)}
 	if o.Demo {
 		all = append(all, jobs.Demo(demo.Asked(lib)))
+	}
+	if o.BackupDir != "" {
+		all = append(all, jobs.Backups(o.BackupDir, o.BackupEvery, func(ctx context.Context) error { return o.backUpInto(ctx, log) }))
 	}
 	if file := o.HeadKept(); file != "" {
 		all = append(all, jobs.Head(lib.DB, file))

@@ -14,6 +14,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
+	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
 )
 
@@ -28,7 +29,7 @@ const mostName = 80
 
 // Library is what is set up, with the number that a change must name.
 type Library struct {
-	api.Library
+	api.LibraryState
 	Number int `json:"-"`
 }
 
@@ -36,7 +37,29 @@ type Library struct {
 func (s *Service) Library(ctx context.Context) (Library, error) {
 	return work.Ask(ctx, s.db, func(v work.View) (Library, error) {
 		l, err := v.Library()
-		return Library{api.Library{Name: l.Name, Zone: l.Zone, IdleHours: l.IdleHours, SessionDays: l.SessionDays}, l.Number}, err
+		return stateOf(l), err
+	})
+}
+
+func stateOf(l store.Library) Library {
+	return Library{api.LibraryState{
+		Library: api.Library{Name: l.Name, Zone: l.Zone, IdleHours: l.IdleHours, SessionDays: l.SessionDays}, HeldSince: texts.UTC(l.HeldSince),
+	}, l.Number}
+}
+
+// Resume has a library that was restored do again what is due: publish, tell channels, ask
+// models. It is for curators, and for whoever keeps the machine.
+func (s *Service) Resume(ctx context.Context, by work.Caller) (Library, error) {
+	if err := by.MustCurate("have the library do again what is due"); err != nil {
+		return Library{}, err
+	}
+	return work.Do(ctx, s.db, by, func(u *work.Unit) (Library, error) {
+		if err := u.Resume(); err != nil {
+			return Library{}, work.Found(err, work.MissingF("nothing is held back: the library does what is due"))
+		}
+		u.Record("resume", 0, 0, nil)
+		l, err := u.Library()
+		return stateOf(l), err
 	})
 }
 
@@ -56,12 +79,13 @@ func (s *Service) SetLibrary(ctx context.Context, by work.Caller, on int, req ap
 			return Library{}, err
 		}
 		req.IdleHours, req.SessionDays = cmp.Or(req.IdleHours, now.IdleHours), cmp.Or(req.SessionDays, now.SessionDays)
-		number, err := u.SetLibrary(store.Library{Name: req.Name, Zone: req.Zone, Number: on, IdleHours: req.IdleHours, SessionDays: req.SessionDays})
+		now.Number, err = u.SetLibrary(store.Library{Name: req.Name, Zone: req.Zone, Number: on, IdleHours: req.IdleHours, SessionDays: req.SessionDays})
 		if errors.Is(err, store.ErrChanged) {
 			return Library{}, &work.Outdated{What: "someone else has changed the settings since you read them; read them again, and change them then"}
 		}
 		u.Record("set-library", 0, 0, map[string]any{"name": req.Name, "zone": req.Zone, "idle_hours": req.IdleHours, "session_days": req.SessionDays})
-		return Library{req, number}, err
+		now.Name, now.Zone, now.IdleHours, now.SessionDays = req.Name, req.Zone, req.IdleHours, req.SessionDays
+		return stateOf(now), err
 	})
 }
 

@@ -14,6 +14,18 @@ import (
 // writes the library, owns nothing, and can only add to the record of changes.
 const ServiceRole = "goldshelf_app"
 
+const ensureRole = `
+do $$ begin
+    if not exists (select from pg_roles where rolname = 'goldshelf_service') then
+        create role goldshelf_service nologin;
+    end if;
+end $$`
+
+// EnsureRole makes the role that the service's rights are given to, where there is none.
+func (d *DB) EnsureRole(ctx context.Context) error {
+	return d.Change(ctx, time.Now(), func(tx Tx) error { return tx.exec(ensureRole) })
+}
+
 // LetServiceIn gives the service's role a password of letters and digits, and
 // makes the role where there is none. Only the database's owner can.
 func (d *DB) LetServiceIn(ctx context.Context, password string) error {

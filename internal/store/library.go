@@ -10,9 +10,11 @@ type Library struct {
 
 	IdleHours   int `db:"idle_hours"`   // until a browser's session ends unused
 	SessionDays int `db:"session_days"` // until any session ends
+
+	HeldSince *time.Time `db:"held_since"` // it was restored, and does nothing by itself since
 }
 
-const library = `select name, zone, number, idle_hours, session_days from library`
+const library = `select name, zone, number, idle_hours, session_days, held_since from library`
 
 // Library gives what the library is called and by which clock it goes.
 func (r Reader) Library() (l Library, err error) { return l, r.get(&l, library) }
@@ -30,6 +32,19 @@ func (tx Tx) SetLibrary(l Library) (number int, err error) {
 		err = ErrChanged
 	}
 	return number, err
+}
+
+const hold = `update library set held_since = $1, number = number + 1`
+
+// Hold has nothing be published, told or asked by itself any more.
+func (tx Tx) Hold() error { return tx.exec(hold, tx.at) }
+
+const resume = `update library set held_since = null, number = number + 1 where held_since is not null returning name`
+
+// Resume has the library do again what is due, or gives ErrNotFound where nothing is held.
+func (tx Tx) Resume() error {
+	var name string
+	return tx.get(&name, resume)
 }
 
 const shelfNumber = `select number from shelf_changes`

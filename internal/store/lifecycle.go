@@ -194,7 +194,7 @@ select c.id, p.id as by, p.name, p.full_name, p.role, p.active,
          where pv.publication_id = c.id) as slugs
 from publications c
 join people p on p.id = c.set_by
-where c.at <= $1 and c.failed = ''
+where c.at <= $1 and c.failed = '' and (select held_since from library) is null
 order by c.at, c.id
 limit 1
 for update of c skip locked`

@@ -6,6 +6,11 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"path"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
 	"time"
 
 	"github.com/pressly/goose/v3"
@@ -148,4 +153,60 @@ func (d *DB) isNewer(ctx context.Context, p *goose.Provider) (bool, error) {
 		return false, fmt.Errorf("a newer goldshelfd has brought this library up to date, to step %d, and a program of step %d cannot work with it; start one of step %d at least", needs.Newest, own, needs.Oldest)
 	}
 	return needs.Newest > own, nil
+}
+
+// NewestStep is the number of the newest migration that this program knows.
+func NewestStep() int64 {
+	names, _ := fs.Glob(migrations, "migrations/*.sql") // the pattern is good
+	var newest int64
+	for _, name := range names {
+		if n, err := goose.NumericComponent(name); err == nil {
+			newest = max(newest, n)
+		}
+	}
+	return newest
+}
+
+// Step is a migration that is to be done. Oldest is the step that a program must know to go on
+// with it: older ones are stopped first. It is 0 where that is not said.
+type Step struct {
+	Number, Oldest int64
+	Name           string
+}
+
+var needs = regexp.MustCompile(`insert into schema_needs values \((\d+), (\d+)\)`)
+
+// Pending gives the migrations that are to be done, and does none.
+func (d *DB) Pending(ctx context.Context) ([]Step, error) {
+	var done []int64
+	var there bool
+	if err := d.Ask(ctx, time.Now()).get(&there, `select to_regclass('public.goose_db_version') is not null`); err != nil {
+		return nil, err
+	}
+	if there {
+		if err := d.Ask(ctx, time.Now()).all(&done, `select version_id from goose_db_version where is_applied`); err != nil {
+			return nil, err
+		}
+	}
+	names, err := fs.Glob(migrations, "migrations/*.sql")
+	if err != nil {
+		return nil, err
+	}
+	var steps []Step
+	for _, name := range names {
+		n, err := goose.NumericComponent(name)
+		if err != nil || slices.Contains(done, n) {
+			continue
+		}
+		text, err := fs.ReadFile(migrations, name)
+		if err != nil {
+			return nil, err
+		}
+		s := Step{Number: n, Name: strings.TrimSuffix(path.Base(name), ".sql")}
+		if m := needs.FindSubmatch(text); m != nil {
+			s.Oldest, _ = strconv.ParseInt(string(m[2]), 10, 64) // digits
+		}
+		steps = append(steps, s)
+	}
+	return steps, nil
 }

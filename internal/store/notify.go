@@ -268,7 +268,7 @@ with first as (
     order by d.hook_id, d.id
 ),
 mine as (
-    select id from deliveries where id in (select id from first) and state = 'waiting' and next_at <= $1 order by next_at, id limit $2 for update skip locked
+    select id from deliveries where id in (select id from first) and state = 'waiting' and next_at <= $1 and (select held_since from library) is null order by next_at, id limit $2 for update skip locked
 )
 update deliveries d
 set state = 'sending', attempts = attempts + 1, sent_at = $1

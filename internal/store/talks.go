@@ -226,9 +226,10 @@ const claimReplies = `
 with room as (
     select c.id, (c.details ->> 'at_once')::int - (select count(*) from replies where connection_id = c.id and state = 'running' and due_at > $2) as free
     from connections c
-    where coalesce((c.details ->> 'tokens_minute')::int, 0) = 0
+    where (select held_since from library) is null
+      and (coalesce((c.details ->> 'tokens_minute')::int, 0) = 0
        or (select coalesce(sum(tokens_in + tokens_out), 0) from replies where connection_id = c.id and ended_at > $2 - interval '1 minute')
-          < (c.details ->> 'tokens_minute')::int
+          < (c.details ->> 'tokens_minute')::int)
 ),
 taken as (
     select due.id

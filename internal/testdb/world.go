@@ -120,13 +120,16 @@ func (w *World) By(name string) work.Caller {
 // Owner opens the world's database as whoever keeps the machine does: as its owner.
 func (w *World) Owner() *work.DB {
 	w.t.Helper()
-	db, err := store.Open(w.server.Owner(w.url))
+	db, err := store.Open(w.OwnerURL())
 	if err != nil {
 		w.t.Fatal(err)
 	}
 	w.t.Cleanup(func() { db.Close() })
 	return work.New(db, w.Clock.Now)
 }
+
+// OwnerURL is the world's database as its owner sees it.
+func (w *World) OwnerURL() string { return w.server.Owner(w.url) }
 
 // Second opens the world's database once more, as another service does.
 func (w *World) Second() *work.DB {

@@ -1,0 +1,324 @@
+package backup_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"goldshelf/api"
+	"goldshelf/core/entry"
+	"goldshelf/internal/audit"
+	"goldshelf/internal/backup"
+	"goldshelf/internal/store"
+	"goldshelf/internal/testdb"
+	"goldshelf/internal/work"
+	"goldshelf/internal/writing"
+)
+
+var databases *testdb.Server
+
+func TestMain(m *testing.M) { os.Exit(testdb.Run(m, &databases)) }
+
+// taken backs a world up into a file.
+func taken(t *testing.T, w *testdb.World) (path string, m backup.Manifest) {
+	t.Helper()
+	path = filepath.Join(t.TempDir(), "backup.zip")
+	file, err := os.Create(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	m, err = backup.Write(t.Context(), w.OwnerURL(), file)
+	if err := errors.Join(err, file.Close()); err != nil {
+		t.Fatal(err)
+	}
+	return path, m
+}
+
+func restored(t *testing.T, path string) (url string) {
+	t.Helper()
+	a, err := backup.Open(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer a.Close()
+	url = databases.Empty(t)
+	if err := a.Restore(t.Context(), url); err != nil {
+		t.Fatal(err)
+	}
+	return url
+}
+
+func library(t *testing.T) *testdb.World {
+	t.Helper()
+	w := databases.World(t, nil)
+	w.Publish(testdb.Prompt("notice", "Say it to {{area}}.\n\tTabs, “quotes” and 𝄞 too.\n"), testdb.Prompt("other", "{{area}}\n"))
+	w.Create(testdb.Prompt("draft", "Not yet.\n"))
+	mine := testdb.Prompt("mine", "Nobody else's.\n")
+	w.Create(mine)
+	w.Exec(`update entries set private = true where slug = 'mine'`)
+	w.Exec(`insert into tokens (hash, person_id, created_at, used_at, expires_at) values (sha256('x'), 1, now(), now(), now() + interval '1 day')`)
+	return w
+}
+
+// What was backed up is restored byte by byte, with what is anybody's alone, the whole record
+// and the guards; nobody is signed in.
+func TestWhatIsBackedUpIsRestored(t *testing.T) {
+	t.Parallel()
+	w := library(t)
+	path, m := taken(t, w)
+	if m.Rows["versions"] != 4 || m.Rows["entries"] != 4 || m.Texts == "" || m.Head == "" || m.Step != store.NewestStep() {
+		t.Errorf("the manifest is %+v", m)
+	}
+	url := restored(t, path)
+	db, err := store.Open(url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	err = db.View(t.Context(), time.Now(), func(s store.Snapshot) error {
+		if err := s.LookAtAll(); err != nil {
+			return err
+		}
+		sum, err := s.Summary()
+		if err != nil {
+			return err
+		}
+		if sum.Texts != m.Texts || sum.Head != m.Head || fmt.Sprint(sum.Rows) != fmt.Sprint(m.Rows) {
+			t.Errorf("restored: %+v\nbacked up: %+v", sum, m.Summary)
+		}
+		v, err := s.ShelvedID("notice", 0)
+		if err != nil {
+			return err
+		}
+		rows, err := s.VersionsByID([]int64{v})
+		if err != nil || rows[0].Body != "Say it to {{area}}.\n\tTabs, “quotes” and 𝄞 too.\n" {
+			t.Errorf("the text is %q, %v", rows[0].Body, err)
+		}
+		if n, err := s.Count("tokens"); err != nil || n != 0 {
+			t.Errorf("%d are signed in, %v", n, err)
+		}
+		lib, err := s.Library()
+		if err != nil || lib.HeldSince == nil {
+			t.Errorf("it does by itself what is due: %v", err)
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	v, err := audit.Verify(t.Context(), work.New(db, time.Now), m.Head)
+	if err != nil || v.Broken > 0 || v.HeadIn == nil {
+		t.Errorf("the record is %+v, %v", v, err)
+	}
+	conn, err := pgx.Connect(t.Context(), url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.Close(t.Context())
+	if _, err = conn.Exec(t.Context(), `update versions set body = 'Another.' where state = 'published'`); err == nil || !strings.Contains(err.Error(), "published") {
+		t.Errorf("a published text can be changed: %v", err)
+	}
+}
+
+// A backup is of one moment, however much is saved meanwhile.
+func TestBackedUpWhileItIsUsed(t *testing.T) {
+	t.Parallel()
+	w := library(t)
+	ctx, stop := context.WithCancel(t.Context())
+	var saving sync.WaitGroup
+	writer := writing.New(w.DB)
+	for i := range 4 {
+		saving.Go(func() {
+			for n := 0; ctx.Err() == nil; n++ {
+				slug := fmt.Sprintf("saved-%d-%d", i, n)
+				_, err := writer.Create(ctx, w.By("contributor"), api.NewEntry{Slug: slug, Content: entry.Content{Kind: entry.Prompt, Title: "Saved " + slug, Body: "Say it.\n"}})
+				if err != nil && ctx.Err() == nil {
+					t.Error(err)
+				}
+			}
+		})
+	}
+	time.Sleep(100 * time.Millisecond)
+	path, _ := taken(t, w)
+	stop()
+	saving.Wait()
+	restored(t, path) // it holds itself against the manifest
+}
+
+// A backup that was cut short anywhere, or of which a byte was changed, is refused before
+// anything is done; one of a newer program, or of none of ours, too.
+func TestDamagedBackups(t *testing.T) {
+	t.Parallel()
+	path, m := taken(t, library(t))
+	whole, err := os.ReadFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	open := func(data []byte) error {
+		bad := filepath.Join(t.TempDir(), "bad.zip")
+		if err := os.WriteFile(bad, data, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		a, err := backup.Open(bad)
+		if err == nil {
+			// What is left is what was put in, or it would be refused.
+			same := a.DumpHash == m.DumpHash && a.Texts == m.Texts && a.Head == m.Head && fmt.Sprint(a.Rows) == fmt.Sprint(m.Rows)
+			a.Close()
+			if same {
+				return nil
+			}
+			t.Error("something else is taken for a backup")
+		}
+		return err
+	}
+	if err := open(whole); err != nil {
+		t.Errorf("the whole one: %v", err)
+	}
+	for _, n := range []int{0, 1, 100, len(whole) / 2, len(whole) - 30, len(whole) - 1} {
+		if err := open(whole[:n]); err == nil {
+			t.Errorf("the first %d bytes are taken", n)
+		}
+	}
+	refused := 0
+	const tries = 200
+	for i := range tries {
+		changed := bytes.Clone(whole)
+		changed[i*len(whole)/tries] ^= 0x20
+		if open(changed) != nil {
+			refused++
+		}
+	}
+	if refused < tries*95/100 {
+		t.Errorf("of %d that have a byte changed only %d are refused", tries, refused)
+	}
+	for what, change := range map[string]func(string) string{
+		"newer":  func(text string) string { return strings.Replace(text, `"step": `, `"step": 9`, 1) },
+		"format": func(text string) string { return strings.Replace(text, `"format": 1`, `"format": 2`, 1) },
+	} {
+		if err := open(rewritten(t, whole, change)); err == nil || !strings.Contains(err.Error(), what) {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	var other bytes.Buffer
+	archive := zip.NewWriter(&other)
+	if _, err := archive.Create("entry.md"); err != nil {
+		t.Fatal(err)
+	}
+	if err := archive.Close(); err != nil {
+		t.Fatal(err)
+	}
+	if err := open(other.Bytes()); err == nil || !strings.Contains(err.Error(), "no backup") {
+		t.Errorf("another zip: %v", err)
+	}
+}
+
+// rewritten is a backup with another manifest.
+func rewritten(t *testing.T, whole []byte, change func(string) string) []byte {
+	t.Helper()
+	from, err := zip.NewReader(bytes.NewReader(whole), int64(len(whole)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out bytes.Buffer
+	to := zip.NewWriter(&out)
+	for _, f := range from.File {
+		r, err := f.Open()
+		if err != nil {
+			t.Fatal(err)
+		}
+		data, err := io.ReadAll(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if f.Name == "manifest.json" {
+			data = []byte(change(string(data)))
+		}
+		w, err := to.Create(f.Name)
+		if err == nil {
+			_, err = w.Write(data)
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := to.Close(); err != nil {
+		t.Fatal(err)
+	}
+	return out.Bytes()
+}
+
+// A restore that fails leaves an empty database empty, and one with something in it as it was.
+func TestARestoreThatFails(t *testing.T) {
+	t.Parallel()
+	w := library(t)
+	path, _ := taken(t, w)
+	a, err := backup.Open(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer a.Close()
+	before := fmt.Sprint(w.Rows())
+	if err := a.Restore(t.Context(), w.OwnerURL()); err == nil || !strings.Contains(err.Error(), "not empty") || fmt.Sprint(w.Rows()) != before {
+		t.Errorf("into one that is not empty: %v", err)
+	}
+	url := databases.Empty(t)
+	a.Rows["versions"]++ // as if one had been lost
+	if err := a.Restore(t.Context(), url); err == nil || !strings.Contains(err.Error(), "versions") {
+		t.Errorf("with a row too few: %v", err)
+	}
+	a.Rows["versions"]--
+	stopped, stop := context.WithTimeout(t.Context(), 100*time.Millisecond)
+	defer stop()
+	if err := a.Restore(stopped, url); err == nil {
+		t.Error("it is restored in no time")
+	}
+	if err := a.Restore(t.Context(), url); err != nil {
+		t.Errorf("again: %v", err)
+	}
+}
+
+// A folder keeps so many backups, and leaves what else is there alone.
+func TestAFolderOfBackups(t *testing.T) {
+	t.Parallel()
+	w, dir := library(t), filepath.Join(t.TempDir(), "backups")
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range []string{"goldshelf-20260101T000000Z.zip", "goldshelf-20260102T000000Z.zip", "goldshelf-20260103T000000Z.zip", "notes.txt"} {
+		if err := os.WriteFile(filepath.Join(dir, name), nil, 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	path, err := backup.Into(t.Context(), w.OwnerURL(), dir, 2)
+	if err != nil {
+		t.Fatal(err)
+	}
+	all, err := backup.List(dir)
+	if err != nil || len(all) != 2 || all[1].Path != path || !strings.HasSuffix(all[0].Path, "20260103T000000Z.zip") {
+		t.Errorf("there are %+v, %v", all, err)
+	}
+	if _, err := os.Stat(filepath.Join(dir, "notes.txt")); err != nil {
+		t.Error(err)
+	}
+	left, err := filepath.Glob(filepath.Join(dir, ".*"))
+	if err != nil || len(left) > 0 {
+		t.Errorf("there is left %v, %v", left, err)
+	}
+	if _, err := backup.Into(t.Context(), "postgres://nobody@127.0.0.1:1/none?sslmode=disable", dir, 2); err == nil {
+		t.Error("a database that is away is backed up")
+	}
+	if after, _ := backup.List(dir); len(after) != 2 {
+		t.Errorf("after a failure there are %v", after)
+	}
+}

@@ -1,0 +1,76 @@
+package store
+
+import "slices"
+
+// Summary is by what a copy of a library is known for a whole one.
+type Summary struct {
+	Step    int64          `json:"step"`    // of the schema
+	Library string         `json:"library"` // its name
+	Rows    map[string]int `json:"rows"`    // of each table
+	Texts   string         `json:"texts"`   // a hash of every version's text and what else was written of it
+	Head    string         `json:"head"`    // of the record of changes
+}
+
+// NotBackedUp lists the tables whose rows no backup has: who is signed in where, and what is
+// kept for those who send a request again.
+func NotBackedUp() []string {
+	return []string{"answers", "known_browsers", "password_links", "setup_codes", "sign_in_tries", "tokens"}
+}
+
+const exportSnapshot = `select pg_export_snapshot()`
+
+// ExportSnapshot gives by what another connection sees the same state as this one, until this
+// one ends.
+func (s Snapshot) ExportSnapshot() (id string, err error) { return id, s.get(&id, exportSnapshot) }
+
+const serverVersion = `select current_setting('server_version_num')::int / 10000`
+
+// ServerVersion is the major version of the database's server.
+func (r Reader) ServerVersion() (major int, err error) { return major, r.get(&major, serverVersion) }
+
+const tableNames = `select tablename from pg_tables where schemaname = 'public' order by tablename`
+
+const textsHash = `
+select coalesce(encode(sha256(string_agg(sha256(convert_to(
+    to_jsonb(v)::text || (select coalesce(jsonb_agg(to_jsonb(b) order by b.position), '[]') from blanks b where b.version_id = v.id)::text, 'UTF8')), '' order by v.id)), 'hex'), '')
+from versions v`
+
+// Summary gives by what a copy of this state is known for a whole one. The transaction looks
+// at all that is anybody's alone too.
+func (s Snapshot) Summary() (sum Summary, err error) {
+	if err := s.get(&sum.Step, `select max(version_id) from goose_db_version where is_applied`); err != nil {
+		return sum, err
+	}
+	if err := s.get(&sum.Library, `select name from library`); err != nil {
+		return sum, err
+	}
+	var names []string
+	if err := s.all(&names, tableNames); err != nil {
+		return sum, err
+	}
+	sum.Rows = map[string]int{}
+	for _, name := range names {
+		if slices.Contains(NotBackedUp(), name) {
+			continue
+		}
+		if sum.Rows[name], err = s.Count(name); err != nil {
+			return sum, err
+		}
+	}
+	if err = s.get(&sum.Texts, textsHash); err != nil {
+		return sum, err
+	}
+	err = s.get(&sum.Head, `select coalesce((select id || ':' || encode(hash, 'hex') from events order by id desc limit 1), '')`)
+	return sum, err
+}
+
+const isEmpty = `select not exists (select from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = 'public' and c.relkind in ('r', 'p', 'v', 'S'))`
+
+// IsEmpty says whether nothing is in the database.
+func (r Reader) IsEmpty() (empty bool, err error) { return empty, r.get(&empty, isEmpty) }
+
+// Wipe takes everything out of the database again.
+func (tx Tx) Wipe() error { return tx.exec(`drop schema public cascade; create schema public`) }
+
+// RoutinesAnew has the functions and rights of the schema be put in place again.
+func (tx Tx) RoutinesAnew() error { return tx.exec(`update schema_routines set number = 0`) }
