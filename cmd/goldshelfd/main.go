@@ -52,6 +52,22 @@ func command() *cli.Command {
 		&cli.StringFlag{Name: "database-url", Usage: "keep the library in this PostgreSQL database", Sources: cli.EnvVars("GOLDSHELF_DATABASE_URL"), Destination: &o.DatabaseURL},
 		&cli.StringFlag{Name: "data-dir", Usage: "or run a private PostgreSQL here", Value: service.DefaultDataDir(), Sources: cli.EnvVars("GOLDSHELF_DATA_DIR"), Destination: &o.DataDir},
 	}
+	serving := append([]cli.Flag{
+		&cli.StringFlag{Name: "listen", Usage: "where to listen", Value: "127.0.0.1:7420", Sources: cli.EnvVars("GOLDSHELF_LISTEN"), Destination: &o.Listen},
+		&cli.StringFlag{Name: "public-url", Usage: "where people find the service, such as https://shelf.example, if a proxy stands before it", Sources: cli.EnvVars("GOLDSHELF_PUBLIC_URL"), Destination: &o.PublicURL},
+		&cli.StringSliceFlag{Name: "trusted-proxy", Usage: "the `ADDRESS` of a proxy whose word on where a request comes from is believed", Sources: cli.EnvVars("GOLDSHELF_TRUSTED_PROXY"), Destination: &o.Proxies},
+		&cli.IntFlag{Name: "database-connections", Usage: "how many connections to the database to open at most", Value: store.Connections, Sources: cli.EnvVars("GOLDSHELF_DATABASE_CONNECTIONS"), Destination: &o.Connections},
+		&cli.StringFlag{Name: "head-file", Usage: "keep the head of the record of changes in this `FILE`, best on another disk; in the data directory, if left out", Sources: cli.EnvVars("GOLDSHELF_HEAD_FILE"), Destination: &o.HeadFile},
+		&cli.BoolFlag{Name: "demo", Usage: "fill an empty library with the demo of Larkfen Water", Sources: cli.EnvVars("GOLDSHELF_DEMO"), Destination: &o.Demo},
+		&cli.StringSliceFlag{Name: "allow-channel", Usage: "let channels be at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CHANNEL"), Destination: &o.Inside},
+		&cli.StringSliceFlag{Name: "allow-connection", Usage: "let models answer at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CONNECTION"), Destination: &o.ModelsInside},
+		&cli.StringFlag{Name: "secrets-dir", Usage: "the `DIRECTORY` whose files are the secrets of connections", Sources: cli.EnvVars("GOLDSHELF_SECRETS_DIR"), Destination: &o.SecretsDir},
+		&cli.StringFlag{Name: "backup-dir", Usage: "back the library up into this `FOLDER` by itself, best on another disk", Sources: cli.EnvVars("GOLDSHELF_BACKUP_DIR"), Destination: &o.BackupDir},
+		&cli.DurationFlag{Name: "backup-every", Usage: "how often", Value: 24 * time.Hour, Sources: cli.EnvVars("GOLDSHELF_BACKUP_EVERY"), Destination: &o.BackupEvery},
+		&cli.IntFlag{Name: "backup-keep", Usage: "how many backups are kept; older ones are deleted", Value: 14, Sources: cli.EnvVars("GOLDSHELF_BACKUP_KEEP"), Destination: &o.BackupKeep},
+		&cli.StringFlag{Name: "otlp-endpoint", Usage: "send traces and logs to this `URL`, such as http://127.0.0.1:4318, by OpenTelemetry's protocol over HTTP", Sources: cli.EnvVars("GOLDSHELF_OTLP_ENDPOINT", "OTEL_EXPORTER_OTLP_ENDPOINT"), Destination: &o.OTLP},
+		&cli.StringFlag{Name: "secret-key-file", Usage: "the `FILE` with the key under which secrets of connections are kept in the database: 32 random bytes in base64", Sources: cli.EnvVars("GOLDSHELF_SECRET_KEY_FILE"), Destination: &o.SecretKeyFile},
+	}, database...)
 	o.Log = slog.New(slog.NewTextHandler(os.Stderr, nil))
 	o.Out, o.Err = os.Stdout, os.Stderr
 	return &cli.Command{
@@ -60,24 +76,9 @@ func command() *cli.Command {
 		HideHelpCommand: true,
 		Commands: []*cli.Command{
 			{
-				Name:  "serve",
-				Usage: "run the service until it is told to stop",
-				Flags: append([]cli.Flag{
-					&cli.StringFlag{Name: "listen", Usage: "where to listen", Value: "127.0.0.1:7420", Sources: cli.EnvVars("GOLDSHELF_LISTEN"), Destination: &o.Listen},
-					&cli.StringFlag{Name: "public-url", Usage: "where people find the service, such as https://shelf.example, if a proxy stands before it", Sources: cli.EnvVars("GOLDSHELF_PUBLIC_URL"), Destination: &o.PublicURL},
-					&cli.StringSliceFlag{Name: "trusted-proxy", Usage: "the `ADDRESS` of a proxy whose word on where a request comes from is believed", Sources: cli.EnvVars("GOLDSHELF_TRUSTED_PROXY"), Destination: &o.Proxies},
-					&cli.IntFlag{Name: "database-connections", Usage: "how many connections to the database to open at most", Value: store.Connections, Sources: cli.EnvVars("GOLDSHELF_DATABASE_CONNECTIONS"), Destination: &o.Connections},
-					&cli.StringFlag{Name: "head-file", Usage: "keep the head of the record of changes in this `FILE`, best on another disk; in the data directory, if left out", Sources: cli.EnvVars("GOLDSHELF_HEAD_FILE"), Destination: &o.HeadFile},
-					&cli.BoolFlag{Name: "demo", Usage: "fill an empty library with the demo of Larkfen Water", Sources: cli.EnvVars("GOLDSHELF_DEMO"), Destination: &o.Demo},
-					&cli.StringSliceFlag{Name: "allow-channel", Usage: "let channels be at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CHANNEL"), Destination: &o.Inside},
-					&cli.StringSliceFlag{Name: "allow-connection", Usage: "let models answer at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CONNECTION"), Destination: &o.ModelsInside},
-					&cli.StringFlag{Name: "secrets-dir", Usage: "the `DIRECTORY` whose files are the secrets of connections", Sources: cli.EnvVars("GOLDSHELF_SECRETS_DIR"), Destination: &o.SecretsDir},
-					&cli.StringFlag{Name: "backup-dir", Usage: "back the library up into this `FOLDER` by itself, best on another disk", Sources: cli.EnvVars("GOLDSHELF_BACKUP_DIR"), Destination: &o.BackupDir},
-					&cli.DurationFlag{Name: "backup-every", Usage: "how often", Value: 24 * time.Hour, Sources: cli.EnvVars("GOLDSHELF_BACKUP_EVERY"), Destination: &o.BackupEvery},
-					&cli.IntFlag{Name: "backup-keep", Usage: "how many backups are kept; older ones are deleted", Value: 14, Sources: cli.EnvVars("GOLDSHELF_BACKUP_KEEP"), Destination: &o.BackupKeep},
-					&cli.StringFlag{Name: "otlp-endpoint", Usage: "send traces and logs to this `URL`, such as http://127.0.0.1:4318, by OpenTelemetry's protocol over HTTP", Sources: cli.EnvVars("GOLDSHELF_OTLP_ENDPOINT", "OTEL_EXPORTER_OTLP_ENDPOINT"), Destination: &o.OTLP},
-					&cli.StringFlag{Name: "secret-key-file", Usage: "the `FILE` with the key under which secrets of connections are kept in the database: 32 random bytes in base64", Sources: cli.EnvVars("GOLDSHELF_SECRET_KEY_FILE"), Destination: &o.SecretKeyFile},
-				}, database...),
+				Name:   "serve",
+				Usage:  "run the service until it is told to stop",
+				Flags:  serving,
 				Action: func(ctx context.Context, _ *cli.Command) error { return service.Serve(ctx, o) },
 			},
 			{
@@ -110,6 +111,12 @@ func command() *cli.Command {
 					fmt.Println("goldshelfd", version.String())
 					return nil
 				},
+			},
+			{
+				Name: "doctor", Usage: "say what is wrong with the set-up, and what to do about it", ArgsUsage: " ",
+				Description: "With the flags, or the environment, that the service is started with; it changes nothing. Exit status 1 if something is wrong.",
+				Flags:       append([]cli.Flag{&cli.BoolFlag{Name: "json", Usage: "as JSON"}}, serving...),
+				Action:      func(ctx context.Context, c *cli.Command) error { return examine(ctx, o, c.Bool("json")) },
 			},
 			backupCommand(&o, database), restoreCommand(&o, database), resumeCommand(&o, database),
 			setupCommand(&o, database),

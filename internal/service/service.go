@@ -229,6 +229,9 @@ func Serve(ctx context.Context, o Options) error {
 	if _, _, err := o.addresses(); err != nil {
 		return err
 	}
+	if o.BackupDir != "" && (o.BackupEvery < time.Minute || o.BackupKeep < 1) {
+		return fmt.Errorf("--backup-every is %s and --backup-keep %d; a minute and one are the least", o.BackupEvery, o.BackupKeep)
+	}
 	listener, err := net.Listen("tcp", o.Listen)
 	if err != nil {
 		return fmt.Errorf("listen on %s: %w; stop what uses it, or choose another --listen", o.Listen, err)

@@ -1,5 +1,7 @@
 package store
 
+import "time"
+
 // Queue is how much of something is due.
 type Queue struct {
 	Name    string  `db:"name"`
@@ -22,3 +24,16 @@ order by name`
 
 // Queues gives how much is due of what jobs do.
 func (r Reader) Queues() (all []Queue, err error) { return all, r.all(&all, queues, r.at) }
+
+const standing = `
+select (select tableowner = current_user from pg_tables where schemaname = 'public' and tablename = 'events') as owns, clock_timestamp() as clock`
+
+// Standing says whether the schema is the caller's own, and what the database's clock says.
+func (r Reader) Standing() (owns bool, clock time.Time, err error) {
+	var row struct {
+		Owns  bool      `db:"owns"`
+		Clock time.Time `db:"clock"`
+	}
+	err = r.get(&row, standing)
+	return row.Owns, row.Clock, err
+}
