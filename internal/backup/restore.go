@@ -26,7 +26,7 @@ import (
 type Archive struct {
 	Manifest
 	file *zip.ReadCloser
-	dump *zip.File
+	dump string // a file of its own, since pg_restore reads it from several places at once
 }
 
 // Open opens a backup, and reads it through: one that was cut short or changed, or that is of
@@ -41,14 +41,18 @@ func Open(path string) (*Archive, error) {
 	}
 	a := &Archive{file: file}
 	if err := a.read(); err != nil {
-		file.Close()
-		return nil, fmt.Errorf("%s: %w", path, err)
+		return nil, errors.Join(fmt.Errorf("%s: %w", path, err), a.Close())
 	}
 	return a, nil
 }
 
-// Close lets go of the file.
-func (a *Archive) Close() error { return a.file.Close() }
+// Close lets go of the file, and of what was unpacked of it.
+func (a *Archive) Close() error {
+	if a.dump != "" {
+		return errors.Join(a.file.Close(), os.Remove(a.dump))
+	}
+	return a.file.Close()
+}
 
 func (a *Archive) read() error {
 	i := slices.IndexFunc(a.file.File, func(f *zip.File) bool { return f.Name == manifestName })
@@ -56,7 +60,6 @@ func (a *Archive) read() error {
 	if i < 0 || j < 0 {
 		return errors.New("it is no backup of a library: goldshelfd backup makes one")
 	}
-	a.dump = a.file.File[j]
 	manifest, err := a.file.File[i].Open()
 	if err != nil {
 		return err
@@ -75,21 +78,30 @@ func (a *Archive) read() error {
 	if a.Step > store.NewestStep() {
 		return fmt.Errorf("it was made by a newer goldshelfd, %s (step %d of the schema; this one knows %d); use that one", a.Program, a.Step, store.NewestStep())
 	}
+	return a.unpack(a.file.File[j])
+}
+
+// unpack reads the dump through, into a file of its own.
+func (a *Archive) unpack(from *zip.File) error {
+	file, err := os.CreateTemp("", "goldshelf-restore-")
+	if err != nil {
+		return fmt.Errorf("unpack the backup: %w", err)
+	}
+	a.dump = file.Name()
 	hash := sha256.New()
-	n, err := a.copyDump(hash)
-	if err != nil || n != a.DumpBytes || hex.EncodeToString(hash.Sum(nil)) != a.DumpHash {
+	var n int64
+	r, readErr := from.Open()
+	if readErr == nil {
+		n, readErr = io.Copy(io.MultiWriter(file, hash), r)
+		readErr = errors.Join(readErr, r.Close())
+	}
+	if err := file.Close(); err != nil {
+		return fmt.Errorf("unpack the backup: %w", err)
+	}
+	if readErr != nil || n != a.DumpBytes || hex.EncodeToString(hash.Sum(nil)) != a.DumpHash {
 		return errors.New("it was damaged: what is in it is not what was put in; take another backup")
 	}
 	return nil
-}
-
-func (a *Archive) copyDump(w io.Writer) (int64, error) {
-	r, err := a.dump.Open()
-	if err != nil {
-		return 0, err
-	}
-	defer r.Close()
-	return io.Copy(w, r)
 }
 
 // Restore puts a library into the empty database at url, whose owner connects. What is in it
@@ -146,17 +158,8 @@ func (a *Archive) Restore(ctx context.Context, url string) (err error) {
 
 // load has pg_restore read the dump, by several connections.
 func (a *Archive) load(ctx context.Context, program, url string) error {
-	file, err := os.CreateTemp("", "goldshelf-restore-")
-	if err != nil {
-		return err
-	}
-	defer os.Remove(file.Name())
-	_, err = a.copyDump(file)
-	if err = errors.Join(err, file.Close()); err != nil {
-		return fmt.Errorf("unpack the backup: %w", err)
-	}
 	var said strings.Builder
-	cmd := exec.CommandContext(ctx, program, "--no-owner", "--no-privileges", "--exit-on-error", "--jobs="+strconv.Itoa(runtime.NumCPU()), "--dbname="+databaseOf(url), file.Name())
+	cmd := exec.CommandContext(ctx, program, "--no-owner", "--no-privileges", "--exit-on-error", "--jobs="+strconv.Itoa(runtime.NumCPU()), "--dbname="+databaseOf(url), a.dump)
 	cmd.Stdout, cmd.Stderr, cmd.Env = io.Discard, &said, environment(url)
 	if err := cmd.Run(); err != nil {
 		return fmt.Errorf("pg_restore: %w: %s", err, strings.TrimSpace(said.String()))

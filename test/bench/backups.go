@@ -1,0 +1,96 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"time"
+
+	"goldshelf/internal/backup"
+	"goldshelf/internal/pgserver"
+	"goldshelf/internal/testdb"
+	"goldshelf/test/run"
+)
+
+// backupFigures measures a backup and a restore of a large library beside what PostgreSQL's own
+// programs take for the same.
+func backupFigures(ctx context.Context) (figures []figure, err error) {
+	dir, remove, err := run.DiskDir()
+	if err != nil {
+		return nil, err
+	}
+	defer remove()
+	s, err := run.Serve(dir, "--demo")
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, s.Stop()) }()
+	pg, runs := pgserver.Running(dir)
+	if !runs {
+		return nil, errors.New("the service's database does not run")
+	}
+	url := pg.URL("goldshelf")
+	fmt.Printf("Filling the library up to %d entries …\n", largest)
+	if err := testdb.Large(ctx, url, 0, largest, entryBytes); err != nil {
+		return nil, err
+	}
+	plain, file := filepath.Join(filepath.Dir(dir), "plain.dump"), filepath.Join(filepath.Dir(dir), "library.zip")
+	bin := filepath.Join(pgserver.Debian, "15", "bin")
+	own := func(program string, args ...string) (time.Duration, error) {
+		began := time.Now()
+		out, err := exec.CommandContext(ctx, filepath.Join(bin, program), args...).CombinedOutput()
+		if err != nil {
+			return 0, fmt.Errorf("%s: %w: %s", program, err, out)
+		}
+		return time.Since(began), nil
+	}
+	timed := func(do func() error) (time.Duration, error) {
+		began := time.Now()
+		err := do()
+		return time.Since(began), err
+	}
+	dumped, err := own("pg_dump", "--format=custom", "--no-owner", "--no-privileges", "--file="+plain, url)
+	if err != nil {
+		return nil, err
+	}
+	backed, err := timed(func() error {
+		f, err := os.Create(file)
+		if err != nil {
+			return err
+		}
+		_, err = backup.Write(ctx, url, f)
+		return errors.Join(err, f.Close())
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, name := range []string{"plainly", "ours"} {
+		if err := pg.EnsureDatabase(ctx, name); err != nil {
+			return nil, err
+		}
+	}
+	loaded, err := own("pg_restore", "--no-owner", "--no-privileges", "--jobs=2", "--dbname="+pg.URL("plainly"), plain)
+	if err != nil {
+		return nil, err
+	}
+	restored, err := timed(func() error {
+		a, err := backup.Open(file)
+		if err != nil {
+			return err
+		}
+		return errors.Join(a.Restore(ctx, pg.URL("ours")), a.Close())
+	})
+	if err != nil {
+		return nil, err
+	}
+	sec := func(d time.Duration) string { return fmt.Sprintf("%.1f s", d.Seconds()) }
+	more := func(ours, theirs time.Duration) float64 { return 100 * (ours.Seconds()/theirs.Seconds() - 1) }
+	return []figure{
+		{"a backup of 100,000 entries", sec(backed), "60 s", backed < time.Minute},
+		{"the same, beside pg_dump alone", fmt.Sprintf("%.0f %% more (%s, %s)", more(backed, dumped), sec(backed), sec(dumped)), "10 % more at most", more(backed, dumped) <= 10},
+		{"its restore, beside pg_restore alone", fmt.Sprintf("%.0f %% more (%s, %s)", more(restored, loaded), sec(restored), sec(loaded)), "20 % more at most", more(restored, loaded) <= 20},
+	}, nil
+}
