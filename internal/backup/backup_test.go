@@ -53,7 +53,7 @@ func restored(t *testing.T, path string) (url string) {
 	}
 	defer a.Close()
 	url = databases.Empty(t)
-	if err := a.Restore(t.Context(), url); err != nil {
+	if err := a.RestoreAndCompare(t.Context(), url); err != nil {
 		t.Fatal(err)
 	}
 	return url
@@ -274,10 +274,16 @@ func TestARestoreThatFails(t *testing.T) {
 	}
 	url := databases.Empty(t)
 	a.Rows["versions"]++ // as if one had been lost
-	if err := a.Restore(t.Context(), url); err == nil || !strings.Contains(err.Error(), "versions") {
+	if err := a.RestoreAndCompare(t.Context(), url); err == nil || !strings.Contains(err.Error(), "versions") {
 		t.Errorf("with a row too few: %v", err)
 	}
 	a.Rows["versions"]--
+	head := a.Head
+	a.Head = "7:another"
+	if err := a.Restore(t.Context(), url); err == nil || !strings.Contains(err.Error(), "record") {
+		t.Errorf("with another record: %v", err)
+	}
+	a.Head = head
 	stopped, stop := context.WithTimeout(t.Context(), 100*time.Millisecond)
 	defer stop()
 	if err := a.Restore(stopped, url); err == nil {

@@ -104,10 +104,20 @@ func (a *Archive) unpack(from *zip.File) error {
 	return nil
 }
 
-// Restore puts a library into the empty database at url, whose owner connects. What is in it
-// then is what was backed up, which is looked at; nobody is signed in; and nothing is
-// published, told or asked until someone says so. After an error the database is empty again.
-func (a *Archive) Restore(ctx context.Context, url string) (err error) {
+// Restore puts a library into the empty database at url, whose owner connects. Nobody is signed
+// in then, and nothing is published, told or asked until someone says so. After an error the
+// database is empty again.
+func (a *Archive) Restore(ctx context.Context, url string) error {
+	return a.restore(ctx, url, a.sameHead)
+}
+
+// RestoreAndCompare is Restore that also reads all of it again, and holds every text and the
+// number of rows of each table against what was backed up.
+func (a *Archive) RestoreAndCompare(ctx context.Context, url string) error {
+	return a.restore(ctx, url, a.same)
+}
+
+func (a *Archive) restore(ctx context.Context, url string, holds func(context.Context, *store.DB) error) (err error) {
 	db, err := store.Open(url)
 	if err != nil {
 		return err
@@ -144,7 +154,7 @@ func (a *Archive) Restore(ctx context.Context, url string) (err error) {
 	if err := a.load(ctx, filepath.Join(bin, "pg_restore"), url); err != nil {
 		return err
 	}
-	if err := a.same(ctx, db); err != nil {
+	if err := holds(ctx, db); err != nil {
 		return err
 	}
 	if err := db.Change(ctx, time.Now(), func(tx store.Tx) error { return tx.RoutinesAnew() }); err != nil {
@@ -165,6 +175,17 @@ func (a *Archive) load(ctx context.Context, program, url string) error {
 		return fmt.Errorf("pg_restore: %w: %s", err, strings.TrimSpace(said.String()))
 	}
 	return nil
+}
+
+// sameHead holds the end of the record of changes against the manifest.
+func (a *Archive) sameHead(ctx context.Context, db *store.DB) error {
+	return db.View(ctx, time.Now(), func(s store.Snapshot) error {
+		head, err := s.Head()
+		if err == nil && head != a.Head {
+			err = errors.New("the record of changes is not the one that was backed up")
+		}
+		return err
+	})
 }
 
 // same holds what is in the database against the manifest.

@@ -65,14 +65,14 @@ func Restore(ctx context.Context, o Options, path string) (m backup.Manifest, er
 	if pgserver.Exists(o.DataDir) {
 		return m, fmt.Errorf("there is a library in %s already; restore into another --data-dir, and let that one take its place", o.DataDir)
 	}
-	if err := restoreInto(ctx, o, a, pgserver.Options{Log: o.Log}, func(string) error { return nil }); err != nil {
+	if err := restoreInto(ctx, o, pgserver.Options{Log: o.Log}, a.Restore, func(string) error { return nil }); err != nil {
 		return m, errors.Join(err, pgserver.Remove(o.DataDir))
 	}
 	return a.Manifest, nil
 }
 
 // restoreInto restores into a private database, and has something done with it there.
-func restoreInto(ctx context.Context, o Options, a *backup.Archive, how pgserver.Options, then func(url string) error) (err error) {
+func restoreInto(ctx context.Context, o Options, how pgserver.Options, restore func(ctx context.Context, url string) error, then func(url string) error) (err error) {
 	pg, err := pgserver.Start(ctx, o.DataDir, how)
 	if err != nil {
 		return err
@@ -84,7 +84,7 @@ func restoreInto(ctx context.Context, o Options, a *backup.Archive, how pgserver
 	if err := prepareRole(ctx, pg.URL("postgres")); err != nil {
 		return err
 	}
-	if err := a.Restore(ctx, pg.URL(database)); err != nil {
+	if err := restore(ctx, pg.URL(database)); err != nil {
 		return err
 	}
 	return then(pg.URL(database))
@@ -108,7 +108,7 @@ func CheckBackup(ctx context.Context, o Options, path string) (m backup.Manifest
 		return m, 0, err
 	}
 	o.DataDir = filepath.Join(root, "data")
-	err = restoreInto(ctx, o, a, pgserver.Options{Log: o.Log, Hasty: true}, func(url string) error {
+	err = restoreInto(ctx, o, pgserver.Options{Log: o.Log, Hasty: true}, a.RestoreAndCompare, func(url string) error {
 		db, err := store.Open(url)
 		if err != nil {
 			return err

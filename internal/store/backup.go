@@ -60,9 +60,14 @@ func (s Snapshot) Summary() (sum Summary, err error) {
 	if err = s.get(&sum.Texts, textsHash); err != nil {
 		return sum, err
 	}
-	err = s.get(&sum.Head, `select coalesce((select id || ':' || encode(hash, 'hex') from events order by id desc limit 1), '')`)
+	sum.Head, err = s.Head()
 	return sum, err
 }
+
+const head = `select coalesce((select id || ':' || encode(hash, 'hex') from events order by id desc limit 1), '')`
+
+// Head stands for the whole record of changes: the number and the hash of its end.
+func (r Reader) Head() (text string, err error) { return text, r.get(&text, head) }
 
 const isEmpty = `select not exists (select from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = 'public' and c.relkind in ('r', 'p', 'v', 'S'))`
 

@@ -9,6 +9,8 @@ import (
 	"path/filepath"
 	"time"
 
+	"github.com/jackc/pgx/v5"
+
 	"goldshelf/internal/backup"
 	"goldshelf/internal/pgserver"
 	"goldshelf/internal/testdb"
@@ -67,13 +69,27 @@ func backupFigures(ctx context.Context) (figures []figure, err error) {
 	if err != nil {
 		return nil, err
 	}
-	for _, name := range []string{"plainly", "ours"} {
-		if err := pg.EnsureDatabase(ctx, name); err != nil {
-			return nil, err
+	// Each begins with the same: what the one before has left to be done is done or gone.
+	settle := func() error {
+		conn, err := pgx.Connect(ctx, pg.URL("postgres"))
+		if err != nil {
+			return err
 		}
+		for _, statement := range []string{"drop database if exists restored with (force)", "create database restored", "checkpoint"} {
+			if _, err = conn.Exec(ctx, statement); err != nil {
+				break
+			}
+		}
+		return errors.Join(err, conn.Close(ctx))
 	}
-	loaded, err := own("pg_restore", "--no-owner", "--no-privileges", "--jobs=2", "--dbname="+pg.URL("plainly"), plain)
+	if err := settle(); err != nil {
+		return nil, err
+	}
+	loaded, err := own("pg_restore", "--no-owner", "--no-privileges", "--jobs=2", "--dbname="+pg.URL("restored"), plain)
 	if err != nil {
+		return nil, err
+	}
+	if err := settle(); err != nil {
 		return nil, err
 	}
 	restored, err := timed(func() error {
@@ -81,7 +97,7 @@ func backupFigures(ctx context.Context) (figures []figure, err error) {
 		if err != nil {
 			return err
 		}
-		return errors.Join(a.Restore(ctx, pg.URL("ours")), a.Close())
+		return errors.Join(a.Restore(ctx, pg.URL("restored")), a.Close())
 	})
 	if err != nil {
 		return nil, err
