@@ -95,37 +95,33 @@ func Write(ctx context.Context, url string, w io.Writer) (m Manifest, err error)
 	return m, archive.Close()
 }
 
-// dump has pg_dump write into an archive.
+// dump has pg_dump write, and puts that into an archive. It writes into a file first: only so
+// does it say where in it each table is, which several connections need that restore it.
 func dump(ctx context.Context, program, url, moment string, archive *zip.Writer, m *Manifest) error {
-	file, err := archive.CreateHeader(&zip.FileHeader{Name: dumpName, Method: zip.Store, Modified: m.MadeAt}) // it is compressed already
+	file, err := os.CreateTemp("", "goldshelf-backup-")
 	if err != nil {
 		return err
 	}
-	args := []string{"--format=custom", "--no-owner", "--no-privileges", "--enable-row-security", "--snapshot=" + moment}
+	defer os.Remove(file.Name())
+	defer file.Close()
+	args := []string{"--format=custom", "--no-owner", "--no-privileges", "--enable-row-security", "--snapshot=" + moment, "--file=" + file.Name()}
 	for _, table := range store.NotBackedUp() {
 		args = append(args, "--exclude-table-data=public."+table)
 	}
-	hash := sha256.New()
-	count := &counting{w: io.MultiWriter(file, hash)}
 	var said strings.Builder
 	cmd := exec.CommandContext(ctx, program, args...)
-	cmd.Stdout, cmd.Stderr, cmd.Env = count, &said, environment(url)
+	cmd.Stderr, cmd.Env = &said, environment(url)
 	if err := cmd.Run(); err != nil {
 		return fmt.Errorf("pg_dump: %w: %s", err, strings.TrimSpace(said.String()))
 	}
-	m.DumpBytes, m.DumpHash = count.n, hex.EncodeToString(hash.Sum(nil))
-	return nil
-}
-
-type counting struct {
-	w io.Writer
-	n int64
-}
-
-func (c *counting) Write(data []byte) (int, error) {
-	n, err := c.w.Write(data)
-	c.n += int64(n)
-	return n, err
+	into, err := archive.CreateHeader(&zip.FileHeader{Name: dumpName, Method: zip.Store, Modified: m.MadeAt}) // it is compressed already
+	if err != nil {
+		return err
+	}
+	hash := sha256.New()
+	m.DumpBytes, err = io.Copy(io.MultiWriter(into, hash), file)
+	m.DumpHash = hex.EncodeToString(hash.Sum(nil))
+	return err
 }
 
 func writeManifest(archive *zip.Writer, m Manifest) error {

@@ -82,25 +82,30 @@ func backupFigures(ctx context.Context) (figures []figure, err error) {
 		}
 		return errors.Join(err, conn.Close(ctx))
 	}
-	if err := settle(); err != nil {
-		return nil, err
-	}
-	loaded, err := own("pg_restore", "--no-owner", "--no-privileges", "--jobs=2", "--dbname="+pg.URL("restored"), plain)
-	if err != nil {
-		return nil, err
-	}
-	if err := settle(); err != nil {
-		return nil, err
-	}
-	restored, err := timed(func() error {
-		a, err := backup.Open(file)
-		if err != nil {
-			return err
+	// The best of each side: whatever else the machine does only adds to it.
+	loaded, restored := time.Hour, time.Hour
+	for range 3 {
+		if err := settle(); err != nil {
+			return nil, err
 		}
-		return errors.Join(a.Restore(ctx, pg.URL("restored")), a.Close())
-	})
-	if err != nil {
-		return nil, err
+		theirs, err := own("pg_restore", "--no-owner", "--no-privileges", "--jobs=2", "--dbname="+pg.URL("restored"), plain)
+		if err != nil {
+			return nil, err
+		}
+		if err := settle(); err != nil {
+			return nil, err
+		}
+		ours, err := timed(func() error {
+			a, err := backup.Open(file)
+			if err != nil {
+				return err
+			}
+			return errors.Join(a.Restore(ctx, pg.URL("restored")), a.Close())
+		})
+		if err != nil {
+			return nil, err
+		}
+		loaded, restored = min(loaded, theirs), min(restored, ours)
 	}
 	sec := func(d time.Duration) string { return fmt.Sprintf("%.1f s", d.Seconds()) }
 	more := func(ours, theirs time.Duration) float64 { return 100 * (ours.Seconds()/theirs.Seconds() - 1) }
