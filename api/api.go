@@ -37,7 +37,9 @@ type Session struct {
 	Person
 	Token   string    `json:"token,omitempty"` // only where it has just been made
 	Expires time.Time `json:"expires"`
-	Browser string    `json:"-"` // what the browser is known by from now on; its own cookie
+	Browser string    `json:"-"`                  // what the browser is known by from now on; its own cookie
+	SignOn  bool      `json:"sign_on,omitempty"`  // by the company's provider
+	SignOut string    `json:"sign_out,omitempty"` // where to go to sign out there too
 }
 
 // Welcome is what a page may know before anyone has signed in.
@@ -49,6 +51,7 @@ type Welcome struct {
 	Demo     bool     `json:"demo"`
 	Password string   `json:"password,omitempty"` // the demo's
 	Accounts []Person `json:"accounts,omitempty"` // the demo's, one a role
+	SignOn   string   `json:"sign_on,omitempty"`  // what the company's sign-on is called, if there is one
 }
 
 // Entry is one version of an entry, with what is known about it.

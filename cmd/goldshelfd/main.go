@@ -65,6 +65,11 @@ func command() *cli.Command {
 		&cli.StringFlag{Name: "backup-dir", Usage: "back the library up into this `FOLDER` by itself, best on another disk", Sources: cli.EnvVars("GOLDSHELF_BACKUP_DIR"), Destination: &o.BackupDir},
 		&cli.DurationFlag{Name: "backup-every", Usage: "how often", Value: 24 * time.Hour, Sources: cli.EnvVars("GOLDSHELF_BACKUP_EVERY"), Destination: &o.BackupEvery},
 		&cli.IntFlag{Name: "backup-keep", Usage: "how many backups are kept; older ones are deleted", Value: 14, Sources: cli.EnvVars("GOLDSHELF_BACKUP_KEEP"), Destination: &o.BackupKeep},
+		&cli.StringFlag{Name: "oidc-issuer", Usage: "have people sign in at this OpenID Connect provider, a `URL`, too", Sources: cli.EnvVars("GOLDSHELF_OIDC_ISSUER"), Destination: &o.SignOn.Issuer},
+		&cli.StringFlag{Name: "oidc-client-id", Usage: "as what it knows the service", Sources: cli.EnvVars("GOLDSHELF_OIDC_CLIENT_ID"), Destination: &o.SignOn.ClientID},
+		&cli.StringFlag{Name: "oidc-client-secret-file", Usage: "the `FILE` with the client's secret, if it has one", Sources: cli.EnvVars("GOLDSHELF_OIDC_CLIENT_SECRET_FILE"), Destination: &o.SignOn.SecretFile},
+		&cli.StringFlag{Name: "oidc-name", Usage: "what people call it", Value: "the company's sign-on", Sources: cli.EnvVars("GOLDSHELF_OIDC_NAME"), Destination: &o.SignOn.Name},
+		&cli.StringFlag{Name: "oidc-groups-claim", Usage: "the `CLAIM` in which it says which groups somebody is in", Value: "groups", Sources: cli.EnvVars("GOLDSHELF_OIDC_GROUPS_CLAIM"), Destination: &o.SignOn.Groups},
 		&cli.StringFlag{Name: "otlp-endpoint", Usage: "send traces and logs to this `URL`, such as http://127.0.0.1:4318, by OpenTelemetry's protocol over HTTP", Sources: cli.EnvVars("GOLDSHELF_OTLP_ENDPOINT", "OTEL_EXPORTER_OTLP_ENDPOINT"), Destination: &o.OTLP},
 		&cli.StringFlag{Name: "secret-key-file", Usage: "the `FILE` with the key under which secrets of connections are kept in the database: 32 random bytes in base64", Sources: cli.EnvVars("GOLDSHELF_SECRET_KEY_FILE"), Destination: &o.SecretKeyFile},
 	}, database...)

@@ -4,9 +4,11 @@ import (
 	"context"
 
 	"goldshelf/api"
+	"goldshelf/core/entry"
 )
 
-// keys are those by which two applications call. Nobody has their secrets.
+// keys are those by which two applications call, and what groups of the company's sign-on mean.
+// Nobody has the keys' secrets.
 func (l *loader) keys(ctx context.Context) error {
 	l.daysAgo(90)
 	for _, k := range []api.NewKey{
@@ -17,5 +19,10 @@ func (l *loader) keys(ctx context.Context) error {
 			return err
 		}
 	}
-	return nil
+	_, err := l.lib.People.SetSignOnGroups(ctx, l.by["curator"], 1, api.SignOnGroups{Items: []api.SignOnGroup{
+		{Group: "prompt-writers", Role: entry.Contributor},
+		{Group: "field-crews", Department: "field-operations"},
+		{Group: "water-quality", Department: "laboratory"},
+	}})
+	return err
 }

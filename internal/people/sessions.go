@@ -187,6 +187,10 @@ func newSecret() string {
 
 // openSession signs someone in. A browser is known again from then on.
 func openSession(u *work.Unit, p store.Person, from Origin) (api.Session, error) {
+	return openSessionBy(u, p, from, false)
+}
+
+func openSessionBy(u *work.Unit, p store.Person, from Origin, signOn bool) (api.Session, error) {
 	lib, err := u.Library()
 	if err != nil {
 		return api.Session{}, err
@@ -206,7 +210,7 @@ func openSession(u *work.Unit, p store.Person, from Origin) (api.Session, error)
 			return s, err
 		}
 	}
-	return s, u.AddToken(store.Token{Hash: tokenHash(token), Person: p.ID, Cookie: from.Cookie, Expires: s.Expires})
+	return s, u.AddToken(store.Token{Hash: tokenHash(token), Person: p.ID, Cookie: from.Cookie, SignOn: signOn, Expires: s.Expires})
 }
 
 func tokenHash(token string) []byte {
@@ -231,7 +235,7 @@ func (s *Service) Holder(ctx context.Context, token string, via work.Via) (work.
 		}
 		s.known.Keep(sum, h, h.Expires, now, times)
 	}
-	return work.CallerOf(h.Person, via), api.Session{Person: person(h.Person), Expires: h.Expires.UTC()}, nil
+	return work.CallerOf(h.Person, via), api.Session{Person: person(h.Person), Expires: h.Expires.UTC(), SignOn: h.SignOn}, nil
 }
 
 // inUse notes that a browser's session is in use, so that it does not end as idle.

@@ -25,6 +25,8 @@ func (s *server) assistants(app *fiber.App) {
 			HTTP: &http.Client{Transport: inside{app.Handler(), header.Get(requestHeader)}},
 		}
 	})
+	app.Get("/.well-known/oauth-protected-resource", s.protectedResource)
+	app.Get("/.well-known/oauth-protected-resource"+mcpPath, s.protectedResource)
 	answer := adaptor.HTTPHandler(s.mcp.Handler())
 	app.All(mcpPath, s.fresh, s.readable, s.bearerOnly, s.signedIn, s.sameOrigin, s.received(MaxBody), answer)
 }
@@ -39,6 +41,20 @@ func (s *server) bearerOnly(c fiber.Ctx) error {
 	}
 	c.Request().Header.Set(requestHeader, requestID(c)) // what is called for it is part of it
 	return c.Next()
+}
+
+// protectedResource says where an assistant gets a token (RFC 9728).
+func (s *server) protectedResource(c fiber.Ctx) error {
+	out := struct {
+		Resource string   `json:"resource"`
+		Servers  []string `json:"authorization_servers,omitempty"`
+		Bearer   []string `json:"bearer_methods_supported"`
+		Name     string   `json:"resource_name"`
+	}{Resource: s.address() + mcpPath, Bearer: []string{"header"}, Name: "Gold Shelf"}
+	if s.opt.SignOn != nil {
+		out.Servers = []string{s.opt.SignOn.Issuer}
+	}
+	return c.JSON(out)
 }
 
 // TellAssistants tells those who listen that other entries are on the shelf now.
@@ -73,6 +89,7 @@ func (i inside) RoundTrip(r *http.Request) (*http.Response, error) {
 	}
 	var c fasthttp.RequestCtx
 	c.Init(&req, &net.TCPAddr{IP: net.IPv4(127, 0, 0, 1)}, nil)
+	c.SetUserValue(insideKey, true)
 	if i.request != "" {
 		c.SetUserValue(requestKey, i.request)
 	}

@@ -195,7 +195,11 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 		c.Set(fiber.HeaderRetryAfter, "2")
 	}
 	if p.Status == fiber.StatusUnauthorized {
-		c.Set(fiber.HeaderWWWAuthenticate, `Bearer realm="Gold Shelf"`)
+		challenge := `Bearer realm="Gold Shelf"`
+		if c.Path() == mcpPath {
+			challenge += `, resource_metadata="` + s.address() + `/.well-known/oauth-protected-resource` + mcpPath + `"`
+		}
+		c.Set(fiber.HeaderWWWAuthenticate, challenge)
 	}
 	if err := c.Status(p.Status).JSON(p); err != nil {
 		return err

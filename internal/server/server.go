@@ -26,6 +26,7 @@ import (
 	"goldshelf/core/strict"
 	"goldshelf/internal/library"
 	"goldshelf/internal/mcp"
+	"goldshelf/internal/signon"
 	"goldshelf/internal/telemetry"
 	"goldshelf/internal/work"
 )
@@ -52,6 +53,9 @@ type Options struct {
 
 	Assistant http.Handler // and the one for an assistant
 
+	SignOn   *signon.Provider // the company's, if there is one
+	Provider http.Handler     // the demo's stand-in for one
+
 	Metrics *telemetry.Metrics
 	Tracer  *telemetry.Tracer
 }
@@ -60,6 +64,7 @@ type Options struct {
 const (
 	ChannelPath   = "/demo/channel"
 	AssistantPath = "/demo/assistant"
+	ProviderPath  = "/demo/sign-on"
 )
 
 type server struct {
@@ -138,6 +143,10 @@ func New(lib *library.Library, opt Options) *Service {
 		return &status{fiber.StatusNotFound, "the API has no such call; see its description at /api/v1/openapi.yaml"}
 	})
 	s.assistants(app)
+	s.signOns(app)
+	if opt.Provider != nil {
+		app.All(ProviderPath+"/*", s.received(MaxBody), adaptor.HTTPHandler(opt.Provider))
+	}
 	if opt.Channel != nil {
 		app.Get(ChannelPath, s.signedIn) // what was told is for those who sign in
 		app.All(ChannelPath, s.received(MaxBody), adaptor.HTTPHandler(opt.Channel))

@@ -1,6 +1,7 @@
 package server
 
 import (
+	"errors"
 	"net/netip"
 	"net/url"
 	"slices"
@@ -12,6 +13,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/internal/mcp"
 	"goldshelf/internal/people"
+	"goldshelf/internal/signon"
 	"goldshelf/internal/work"
 )
 
@@ -39,6 +41,7 @@ const (
 	sessionKey
 	tokenKey
 	requestKey
+	insideKey
 )
 
 func caller(c fiber.Ctx) work.Caller {
@@ -126,6 +129,9 @@ func (s *server) signOutEverywhere(c fiber.Ctx) error {
 
 func (s *server) session(c fiber.Ctx) error {
 	session, _ := c.Locals(sessionKey).(api.Session)
+	if session.SignOn && s.opt.SignOn != nil {
+		session.SignOut = s.opt.SignOn.SignOut(s.baseURL(c) + "/sign-in")
+	}
 	return c.JSON(session)
 }
 
@@ -168,8 +174,11 @@ func (s *server) signedIn(c fiber.Ctx) error {
 	if token == "" {
 		return &status{fiber.StatusUnauthorized, "sign in first: send a token as Authorization: Bearer, or sign in at the console"}
 	}
-	if isKey(token) {
+	switch {
+	case isKey(token):
 		return s.byKey(c, token, via)
+	case s.opt.SignOn != nil && strings.Count(token, ".") == 2:
+		return s.byProvider(c, token, via)
 	}
 	by, session, err := s.lib.People.Holder(c.Context(), token, via)
 	if err != nil {
@@ -179,6 +188,44 @@ func (s *server) signedIn(c fiber.Ctx) error {
 	c.Locals(sessionKey, session)
 	c.Locals(tokenKey, token)
 	return c.Next()
+}
+
+// byProvider finds out who calls by a token that the company's provider has made for an
+// assistant: it is good where assistants are answered, and for what is called for them there.
+func (s *server) byProvider(c fiber.Ctx, token string, via work.Via) error {
+	_, within := c.RequestCtx().UserValue(insideKey).(bool)
+	if !within && c.Path() != mcpPath {
+		return &status{fiber.StatusUnauthorized, "this token is for assistants, at " + mcpPath + "; sign in at the console, or with goldshelf login"}
+	}
+	who, until, err := s.opt.SignOn.Bearer(c.Context(), token, s.address()+mcpPath)
+	switch {
+	case errors.Is(err, signon.ErrAway):
+		return &busy{"the company's sign-on does not answer; try again in a moment"}
+	case err != nil:
+		return &status{fiber.StatusUnauthorized, "this token is not good here: it has ended, is for another service, or was made by another provider"}
+	}
+	by, err := s.lib.People.ByIdentity(c.Context(), who.Issuer, who.Subject)
+	if err == people.ErrSignIn {
+		return &status{fiber.StatusUnauthorized, "nobody here is known by this token; sign in at the console once, by " + s.opt.SignOn.Name}
+	}
+	if err != nil {
+		return err
+	}
+	by.Via = via
+	c.Locals(callerKey, by)
+	c.Locals(sessionKey, api.Session{Person: api.Person{Name: by.Name, FullName: by.FullName, Department: by.Department, Role: by.Role}, Expires: until.UTC(), SignOn: true})
+	return c.Next()
+}
+
+// address is where people reach the service, as far as that can be known without a request.
+func (s *server) address() string {
+	if s.opt.Public != nil {
+		return strings.TrimSuffix(s.opt.Public.String(), "/")
+	}
+	if l := s.listener.Load(); l != nil {
+		return "http://" + l.Addr().String()
+	}
+	return "http://goldshelf"
 }
 
 // signInAgain says of a token that is not good what to do about it.

@@ -29,6 +29,9 @@ func (s *server) welcome(c fiber.Ctx) error {
 		}
 		out.SignedIn = err == nil
 	}
+	if s.opt.SignOn != nil {
+		out.SignOn = s.opt.SignOn.Name
+	}
 	out.Name, out.Zone, out.Setup = lib.Name, lib.Zone, !has
 	return c.JSON(out)
 }

@@ -54,6 +54,8 @@ type Options struct {
 	ModelsInside []string // the same of connections to models
 	SecretsDir   string   // has the secrets of connections as files
 
+	SignOn SignOnOptions
+
 	OTLP string // an endpoint of OpenTelemetry that traces and logs are sent to; empty for none
 
 	BackupDir   string        // gets backups by itself; empty for none
@@ -251,7 +253,11 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 		}
 	}()
 	sending := tracer.Log(o.Log)
-	options := server.Options{Log: sending, Metrics: telemetry.NewMetrics(version.String()), Tracer: tracer}
+	company, err := o.provider()
+	if err != nil {
+		return err
+	}
+	options := server.Options{SignOn: company, Log: sending, Metrics: telemetry.NewMetrics(version.String()), Tracer: tracer}
 	if options.Public, options.Proxies, err = o.addresses(); err != nil {
 		return err
 	}
@@ -282,6 +288,12 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 	if o.Demo {
 		channel := &demo.Channel{}
 		options.Channel = channel
+		if options.SignOn == nil {
+			at := "http://" + listener.Addr().String() + server.ProviderPath
+			if options.SignOn, options.Provider, err = demo.SignOn(at); err != nil {
+				return err
+			}
+		}
 		options.Assistant = &demo.Assistant{Endpoint: "http://" + listener.Addr().String() + "/mcp"}
 		if err := demo.ConnectModels(ctx, lib, "http://"+standIn[0]); err != nil {
 			return fmt.Errorf("connect the demo's models: %w", err)

@@ -14,7 +14,7 @@ type Summary struct {
 // NotBackedUp lists the tables whose rows no backup has: who is signed in where, and what is
 // kept for those who send a request again.
 func NotBackedUp() []string {
-	return []string{"answers", "known_browsers", "password_links", "setup_codes", "sign_in_tries", "tokens"}
+	return []string{"answers", "known_browsers", "password_links", "setup_codes", "sign_in_tries", "sign_ons", "tokens"}
 }
 
 const exportSnapshot = `select pg_export_snapshot()`

@@ -55,8 +55,8 @@ func (tx Tx) AddPerson(p Person) (id int64, err error) {
 }
 
 const addToken = `
-insert into tokens (hash, person_id, cookie, created_at, used_at, expires_at)
-values ($1, $2, $3, $4, $4, $5)`
+insert into tokens (hash, person_id, cookie, created_at, used_at, expires_at, sign_on)
+values ($1, $2, $3, $4, $4, $5, $6)`
 
 // Token is what is kept of a sign-in: the hash of its token. A cookie ends when it is
 // left idle.
@@ -64,12 +64,13 @@ type Token struct {
 	Hash    []byte
 	Person  int64
 	Cookie  bool
+	SignOn  bool // by the company's provider
 	Expires time.Time
 }
 
 // AddToken keeps the hash of a sign-in token.
 func (tx Tx) AddToken(t Token) error {
-	return tx.exec(addToken, t.Hash, t.Person, t.Cookie, tx.at, t.Expires)
+	return tx.exec(addToken, t.Hash, t.Person, t.Cookie, tx.at, t.Expires, t.SignOn)
 }
 
 // Holder is a token's person and when the token ends.
@@ -79,10 +80,11 @@ type Holder struct {
 	Expires time.Time `db:"expires_at"`
 	Cookie  bool      `db:"cookie"`
 	UsedAt  time.Time `db:"used_at"`
+	SignOn  bool      `db:"sign_on"`
 }
 
 const tokenHolders = `
-select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until, t.hash, t.cookie, t.used_at,
+select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until, t.hash, t.cookie, t.used_at, t.sign_on,
        least(t.expires_at, case when t.cookie then t.used_at + make_interval(hours => l.idle_hours) end) as expires_at
 from tokens t
 join people p on p.id = t.person_id

@@ -1,0 +1,39 @@
+package api
+
+import (
+	"time"
+
+	"goldshelf/core/entry"
+)
+
+// SignOnBegun says where to go to sign in at the company's provider.
+type SignOnBegun struct {
+	Address string `json:"address"`
+}
+
+// SignOnLink is by what the company's provider knows somebody.
+type SignOnLink struct {
+	Issuer  string    `json:"issuer"`
+	Subject string    `json:"subject"`
+	AddedAt time.Time `json:"added_at,omitzero"`
+}
+
+// SignOnLinks are those of the caller.
+type SignOnLinks struct {
+	Items []SignOnLink `json:"items"`
+}
+
+// SignOnGroup says which role and department a group of the provider means.
+type SignOnGroup struct {
+	Group      string     `json:"group"`
+	Role       entry.Role `json:"role,omitempty"`
+	Department string     `json:"department,omitempty"`
+}
+
+// SignOnGroups say which groups mean what. Of several the highest role holds, and the first
+// department; who is in none is a reader or, with Only, does not come in.
+type SignOnGroups struct {
+	Items  []SignOnGroup `json:"items"`
+	Only   bool          `json:"only"`
+	Number int           `json:"number"`
+}
