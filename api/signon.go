@@ -37,3 +37,20 @@ type SignOnGroups struct {
 	Only   bool          `json:"only"`
 	Number int           `json:"number"`
 }
+
+// OpenSession is where somebody is signed in: a browser, or a program that has a token.
+type OpenSession struct {
+	ID      string    `json:"id"`
+	Browser bool      `json:"browser"`
+	SignOn  bool      `json:"sign_on,omitempty"` // by the company's provider
+	Agent   string    `json:"agent,omitempty"`   // as the program calls itself
+	Current bool      `json:"current"`           // this one
+	Begun   time.Time `json:"begun"`
+	Used    time.Time `json:"used"` // last, to within some minutes
+	Expires time.Time `json:"expires"`
+}
+
+// OpenSessions are those of the caller, the last used first.
+type OpenSessions struct {
+	Items []OpenSession `json:"items"`
+}

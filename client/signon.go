@@ -36,3 +36,14 @@ func (c *Client) SignOnGroups(ctx context.Context) (api.SignOnGroups, error) {
 func (c *Client) SetSignOnGroups(ctx context.Context, on int, in api.SignOnGroups) (api.SignOnGroups, error) {
 	return read[api.SignOnGroups](ctx, c, putOn("groups", on, "/sign-on/groups", in))
 }
+
+// Sessions gives where the caller is signed in.
+func (c *Client) Sessions(ctx context.Context) (api.OpenSessions, error) {
+	return read[api.OpenSessions](ctx, c, get("/sessions"))
+}
+
+// EndSession ends one session of the caller.
+func (c *Client) EndSession(ctx context.Context, id string) error {
+	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/sessions/" + url.PathEscape(id)}, nil)
+	return err
+}

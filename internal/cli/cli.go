@@ -136,7 +136,7 @@ func (a *app) root() *cli.Command {
 			in("Look after", a.owners(), a.rename(), a.transfer(), a.accept(), a.decline(), a.people(), a.signOn(), a.keys(), a.labels(), a.register(), a.layouts(), a.connections(), a.allowances(), a.synonyms(), a.policy(), a.audit()),
 			in("Move", a.importCommand(), a.exportCommand(), a.pull(), a.mcp()),
 			in("Hear", a.follow(), a.news(), a.channels()),
-			in("Sign in", a.login(), a.logout(), a.whoami(), a.changePassword(), a.version()),
+			in("Sign in", a.login(), a.logout(), a.whoami(), a.sessions(), a.changePassword(), a.version()),
 		),
 	}
 	root.OnUsageError = usageError

@@ -6,10 +6,12 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/base64"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/alexedwards/argon2id"
 
@@ -52,6 +54,7 @@ type Origin struct {
 	Address string // of the network
 	Browser string // what a browser that signed in before was given, or nothing
 	Cookie  bool   // it is a browser, whose session ends when it is left idle
+	Agent   string // the program, as it calls itself
 }
 
 // SignIn gives a new token for a name and password. It returns ErrSignIn if they are
@@ -210,7 +213,7 @@ func openSessionBy(u *work.Unit, p store.Person, from Origin, signOn bool) (api.
 			return s, err
 		}
 	}
-	return s, u.AddToken(store.Token{Hash: tokenHash(token), Person: p.ID, Cookie: from.Cookie, SignOn: signOn, Expires: s.Expires})
+	return s, u.AddToken(store.Token{Hash: tokenHash(token), Person: p.ID, Cookie: from.Cookie, SignOn: signOn, Agent: agentOf(from), Expires: s.Expires})
 }
 
 func tokenHash(token string) []byte {
@@ -238,9 +241,9 @@ func (s *Service) Holder(ctx context.Context, token string, via work.Via) (work.
 	return work.CallerOf(h.Person, via), api.Session{Person: person(h.Person), Expires: h.Expires.UTC(), SignOn: h.SignOn}, nil
 }
 
-// inUse notes that a browser's session is in use, so that it does not end as idle.
+// inUse notes that a session is in use: a browser's does not end as idle then.
 func (s *Service) inUse(ctx context.Context, h store.Holder, now time.Time) error {
-	if !h.Cookie || now.Sub(h.UsedAt) < touchAfter {
+	if now.Sub(h.UsedAt) < touchAfter {
 		return nil
 	}
 	return work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error { return u.TouchToken(h.Hash) })
@@ -258,6 +261,48 @@ func (s *Service) lookUpHolders(ctx context.Context, hashes [][]byte) ([]store.H
 		}
 	}
 	return all, err
+}
+
+const (
+	mostAgent = 200 // bytes
+	idDigits  = 24  // of a session's hash: so many stand for it
+)
+
+// agentOf is what a program calls itself, as far as it can be kept.
+func agentOf(from Origin) string {
+	agent := from.Agent[:min(len(from.Agent), mostAgent)]
+	if !utf8.ValidString(agent) || problem.Line("", "", agent) != nil {
+		return ""
+	}
+	return agent
+}
+
+// Sessions gives where the caller is signed in. The token is the one that they call by.
+func (s *Service) Sessions(ctx context.Context, by work.Caller, token string) (api.OpenSessions, error) {
+	return work.Ask(ctx, s.db, func(v work.View) (api.OpenSessions, error) {
+		out, own := api.OpenSessions{Items: []api.OpenSession{}}, tokenHash(token)
+		rows, err := v.OpenSessions(by.ID)
+		for _, r := range rows {
+			out.Items = append(out.Items, api.OpenSession{
+				ID: hex.EncodeToString(r.Hash)[:idDigits], Browser: r.Cookie, SignOn: r.SignOn, Agent: r.Agent, Current: bytes.Equal(r.Hash, own),
+				Begun: r.CreatedAt.UTC(), Used: r.UsedAt.UTC(), Expires: r.ExpiresAt.UTC(),
+			})
+		}
+		return out, err
+	})
+}
+
+// EndSession ends one session of the caller.
+func (s *Service) EndSession(ctx context.Context, by work.Caller, id string) error {
+	missing := work.MissingF("you have no such session")
+	if len(id) != idDigits || strings.Trim(id, "0123456789abcdef") != "" {
+		return missing
+	}
+	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
+		u.After(s.known.Forget)
+		u.Record("end-session", 0, 0, nil)
+		return work.Found(u.RemoveOwnToken(by.ID, id), missing)
+	})
 }
 
 // SignOut ends a token.

@@ -223,3 +223,55 @@ func TestFirstSignOnsAtOnce(t *testing.T) {
 		t.Errorf("%d people were made, want 3", got)
 	}
 }
+
+// Everyone sees their own sessions, and ends one of their own alone.
+func TestSessionsAreListedAndEnded(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s := people.New(w.DB)
+	first, err := s.SignOn(ctx, people.Origin{Cookie: true, Agent: "Browser/1 (Larkfen)"}, known("1", "ana"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	second, err := s.SignOn(ctx, people.Origin{Agent: "bad\x00agent"}, known("1", "ana"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	other, err := s.SignOn(ctx, people.Origin{}, known("2", "ben"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	ana, _, err := s.Holder(ctx, first.Token, work.ViaConsole)
+	if err != nil {
+		t.Fatal(err)
+	}
+	all, err := s.Sessions(ctx, ana, first.Token)
+	if err != nil || len(all.Items) != 2 {
+		t.Fatalf("ana has %+v, %v", all.Items, err)
+	}
+	ids := map[bool]string{}
+	for _, one := range all.Items {
+		ids[one.Current] = one.ID
+		if one.Current && (one.Agent != "Browser/1 (Larkfen)" || !one.Browser) || !one.Current && one.Agent != "" || !one.SignOn {
+			t.Errorf("a session is %+v", one)
+		}
+	}
+	ben, _, err := s.Holder(ctx, other.Token, work.ViaAPI)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, id := range []string{ids[false], "", "%", strings.Repeat("f", 24)} {
+		if err := s.EndSession(ctx, ben, id); !errors.Is(err, work.ErrNotFound) {
+			t.Errorf("ben ends %q: %v", id, err)
+		}
+	}
+	if err := s.EndSession(ctx, ana, ids[false]); err != nil {
+		t.Fatal(err)
+	}
+	if _, _, err := s.Holder(ctx, second.Token, work.ViaAPI); err != people.ErrSignIn {
+		t.Errorf("it has not ended: %v", err)
+	}
+	if _, _, err := s.Holder(ctx, first.Token, work.ViaAPI); err != nil {
+		t.Errorf("another has ended too: %v", err)
+	}
+}

@@ -33,7 +33,7 @@ const (
 // mayCall has a line for each operation of the contract: a new one without a line fails.
 var mayCall = map[string]group{
 	"welcome": everyone, "signIn": everyone, "setup": everyone, "setPassword": everyone, "feed": everyone,
-	"session": signedIn, "signOut": signedIn, "signOutEverywhere": signedIn, "changePassword": signedIn, "library": signedIn, "signOnLinks": signedIn, "linkSignOn": signedIn, "unlinkSignOn": signedIn, "signOnGroups": curators, "setSignOnGroups": curators, "setLibrary": curators, "resume": curators, "synonyms": signedIn, "setSynonyms": curators,
+	"session": signedIn, "signOut": signedIn, "signOutEverywhere": signedIn, "changePassword": signedIn, "library": signedIn, "sessions": signedIn, "endSession": signedIn, "signOnLinks": signedIn, "linkSignOn": signedIn, "unlinkSignOn": signedIn, "signOnGroups": curators, "setSignOnGroups": curators, "setLibrary": curators, "resume": curators, "synonyms": signedIn, "setSynonyms": curators,
 	"best": signedIn, "proposeLabels": sees, "addPicture": makers, "picture": signedIn, "sections": signedIn, "section": signedIn, "setSection": curators, "deleteSection": curators, "orderSections": curators, "rename": answers, "adapt": makers, "share": answers, "adaptations": sees, "addRendition": makers, "origin": sees, "takeOver": answers, "followOrigin": answers, "fillRows": sees, "addReport": sees, "reports": sees, "answerReport": answers,
 	"keys": curators, "addKey": curators, "setKey": curators, "renewKey": curators, "deleteKey": curators,
 	"compareStacks": sees, "shelf": signedIn, "shelfEntry": signedIn, "fill": signedIn, "favourites": signedIn, "missedSearches": curators, "addMissedSearch": signedIn, "addFavourite": sees, "removeFavourite": signedIn, "export": signedIn,

@@ -10,7 +10,9 @@ import (
 func (s *server) routes(v1 fiber.Router) {
 	v1.Get("/session", s.session)
 	v1.Delete("/session", s.signOut)
+	v1.Get("/sessions", s.sessions)
 	v1.Delete("/sessions", s.signOutEverywhere)
+	v1.Delete("/sessions/:id", s.endSession)
 	v1.Put("/session/password", s.changePassword)
 	v1.Get("/session/sign-ons", s.signOnLinks)
 	v1.Post("/session/sign-ons", s.linkSignOn)

@@ -67,7 +67,7 @@ func (s *server) signIn(c fiber.Ctx) error {
 // originOf says where a request comes from.
 func (s *server) originOf(c fiber.Ctx) people.Origin {
 	browser := c.Get("Sec-Fetch-Site") != "" || c.Get(fiber.HeaderOrigin) != ""
-	return people.Origin{Address: s.addressOf(c), Browser: c.Cookies(s.browserCookie()), Cookie: browser}
+	return people.Origin{Address: s.addressOf(c), Browser: c.Cookies(s.browserCookie()), Cookie: browser, Agent: c.Get(fiber.HeaderUserAgent)}
 }
 
 // addressOf is the address that a request comes from: that of the connection or, where
@@ -133,6 +133,19 @@ func (s *server) session(c fiber.Ctx) error {
 		session.SignOut = s.opt.SignOn.SignOut(s.baseURL(c) + "/sign-in")
 	}
 	return c.JSON(session)
+}
+
+func (s *server) sessions(c fiber.Ctx) error {
+	token, _ := c.Locals(tokenKey).(string)
+	all, err := s.lib.People.Sessions(c.Context(), caller(c), token)
+	return answer(c, all, err)
+}
+
+func (s *server) endSession(c fiber.Ctx) error {
+	if err := s.lib.People.EndSession(c.Context(), caller(c), c.Params("id")); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
 }
 
 func (s *server) signOut(c fiber.Ctx) error {

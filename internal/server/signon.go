@@ -77,7 +77,7 @@ func (s *server) comeBack(c fiber.Ctx) error {
 		if err := s.lib.People.Link(c.Context(), links, who); err != nil {
 			return s.signOnFailed(c, err)
 		}
-		return s.goOn(c, "/settings/sign-in")
+		return s.goOn(c, "/account")
 	}
 	from := s.originOf(c)
 	from.Cookie = true

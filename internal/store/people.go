@@ -55,8 +55,8 @@ func (tx Tx) AddPerson(p Person) (id int64, err error) {
 }
 
 const addToken = `
-insert into tokens (hash, person_id, cookie, created_at, used_at, expires_at, sign_on)
-values ($1, $2, $3, $4, $4, $5, $6)`
+insert into tokens (hash, person_id, cookie, created_at, used_at, expires_at, sign_on, agent)
+values ($1, $2, $3, $4, $4, $5, $6, $7)`
 
 // Token is what is kept of a sign-in: the hash of its token. A cookie ends when it is
 // left idle.
@@ -64,13 +64,14 @@ type Token struct {
 	Hash    []byte
 	Person  int64
 	Cookie  bool
-	SignOn  bool // by the company's provider
+	SignOn  bool   // by the company's provider
+	Agent   string // the program that somebody signed in with
 	Expires time.Time
 }
 
 // AddToken keeps the hash of a sign-in token.
 func (tx Tx) AddToken(t Token) error {
-	return tx.exec(addToken, t.Hash, t.Person, t.Cookie, tx.at, t.Expires, t.SignOn)
+	return tx.exec(addToken, t.Hash, t.Person, t.Cookie, tx.at, t.Expires, t.SignOn, t.Agent)
 }
 
 // Holder is a token's person and when the token ends.
@@ -96,6 +97,37 @@ where t.hash = any ($1) and t.expires_at > $2 and p.active
 // known and have not ended, and whose people are active.
 func (r Reader) TokenHolders(hashes [][]byte, now time.Time) (all []Holder, err error) {
 	return all, r.all(&all, tokenHolders, hashes, now)
+}
+
+// OpenSession is a row of tokens, as its person sees it.
+type OpenSession struct {
+	Hash      []byte    `db:"hash"`
+	Cookie    bool      `db:"cookie"`
+	SignOn    bool      `db:"sign_on"`
+	Agent     string    `db:"agent"`
+	CreatedAt time.Time `db:"created_at"`
+	UsedAt    time.Time `db:"used_at"`
+	ExpiresAt time.Time `db:"expires_at"`
+}
+
+const openSessions = `
+select t.hash, t.cookie, t.sign_on, t.agent, t.created_at, t.used_at, t.expires_at
+from tokens t
+cross join library l
+where t.person_id = $1 and t.expires_at > $2 and (not t.cookie or t.used_at + make_interval(hours => l.idle_hours) > $2)
+order by t.used_at desc, t.hash`
+
+// OpenSessions gives the sessions of somebody that have not ended, the last used first.
+func (r Reader) OpenSessions(person int64) (all []OpenSession, err error) {
+	return all, r.all(&all, openSessions, person, r.at)
+}
+
+const removeOwnToken = `delete from tokens where person_id = $1 and encode(hash, 'hex') like $2 || '%' returning hash`
+
+// RemoveOwnToken ends the session of somebody whose hash begins so, or gives ErrNotFound.
+func (tx Tx) RemoveOwnToken(person int64, begins string) error {
+	var hash []byte
+	return tx.get(&hash, removeOwnToken, person, begins)
 }
 
 const touchToken = `update tokens set used_at = $2 where hash = $1`

@@ -104,6 +104,11 @@ export function makeRouter(cache: QueryClient) {
     path: "/desk",
     component: lazyRouteComponent(() => import("./pages/desk/desk"), "Desk"),
   });
+  const account = createRoute({
+    ...page,
+    path: "/account",
+    component: lazyRouteComponent(() => import("./pages/account/account"), "AccountPage"),
+  });
   const talks = createRoute({
     ...page,
     path: "/talks",
@@ -249,6 +254,11 @@ export function makeRouter(cache: QueryClient) {
     path: "/allowances",
     component: lazyRouteComponent(() => import("./pages/settings/allowances"), "AllowancesPage"),
   });
+  const signOn = createRoute({
+    ...setting,
+    path: "/sign-on",
+    component: lazyRouteComponent(() => import("./pages/settings/signon"), "SignOnPage"),
+  });
   const keys = createRoute({
     ...setting,
     path: "/keys",
@@ -288,6 +298,7 @@ export function makeRouter(cache: QueryClient) {
       connections,
       allowances,
       keys,
+      signOn,
       people,
       policy,
       channels,
@@ -302,6 +313,7 @@ export function makeRouter(cache: QueryClient) {
     section,
     best,
     desk,
+    account,
     talks,
     talk,
     runs,

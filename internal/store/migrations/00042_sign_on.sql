@@ -30,10 +30,12 @@ create table sign_on_groups (
 );
 insert into sign_on_groups default values;
 
-alter table tokens add sign_on boolean not null default false;
+alter table tokens
+    add sign_on boolean not null default false,
+    add agent   text    not null default ''; -- the program that somebody signed in with
 insert into schema_needs values (42, 36);
 
 -- +goose Down
 delete from schema_needs where migration = 42;
-alter table tokens drop sign_on;
+alter table tokens drop agent, drop sign_on;
 drop table sign_on_groups, sign_ons, identities;

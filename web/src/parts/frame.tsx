@@ -1,13 +1,12 @@
 import { Link, Outlet, useLocation, useNavigate } from "@tanstack/react-router";
 import { BookOpen, ClipboardList, Inbox, KeyRound, LogOut, Moon, Plus, Settings, Sun } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
-import { useEffect, useState, type ReactNode } from "react";
+import { useEffect, type ReactNode } from "react";
 import { Toaster } from "sonner";
 import { useDesk, useSession, useSignOut } from "../data/hooks";
 import { setPasted } from "../data/pasted";
 import { AtHandProvider } from "./athand";
 import { Commands } from "./commands";
-import { PasswordDialog } from "./password";
 import { SearchField } from "./searchfield";
 import { useTheme } from "./theme";
 
@@ -124,7 +123,6 @@ function Account() {
   const signOut = useSignOut();
   const navigate = useNavigate();
   const [theme, setTheme] = useTheme();
-  const [password, setPassword] = useState(false);
   if (!session) return null;
   const initials = session.full_name
     .split(" ")
@@ -135,7 +133,6 @@ function Account() {
     "flex cursor-pointer items-center gap-2 rounded-field px-3 py-2 outline-none data-[highlighted]:bg-wash";
   return (
     <>
-      <PasswordDialog open={password} onOpen={setPassword} />
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className="flex size-[34px] items-center justify-center rounded-full bg-wash text-small font-bold text-gold">
           <span aria-hidden>{initials}</span>
@@ -159,13 +156,19 @@ function Account() {
               {theme === "dark" ? <Sun size={16} aria-hidden /> : <Moon size={16} aria-hidden />}
               {theme === "dark" ? "By daylight" : "By lamplight"}
             </DropdownMenu.Item>
-            <DropdownMenu.Item className={item} onSelect={() => setPassword(true)}>
+            <DropdownMenu.Item className={item} onSelect={() => void navigate({ to: "/account" })}>
               <KeyRound size={16} aria-hidden />
-              Password…
+              Your account
             </DropdownMenu.Item>
             <DropdownMenu.Item
               className={item}
-              onSelect={() => signOut.mutate(undefined, { onSuccess: () => navigate({ to: "/sign-in" }) })}
+              onSelect={() => {
+                const there = session.sign_out; // at the company's provider
+                signOut.mutate(undefined, {
+                  onSuccess: () =>
+                    there ? window.location.assign(there) : void navigate({ to: "/sign-in" }),
+                });
+              }}
             >
               <LogOut size={16} aria-hidden />
               Sign out

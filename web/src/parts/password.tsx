@@ -1,21 +1,10 @@
-import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
-import { useChangePassword, useSignOutEverywhere } from "../data/hooks";
+import { useChangePassword } from "../data/hooks";
 import { Button, Field, fieldLook, Trouble } from "./basics";
-import { Dialog } from "./dialog";
 
-/** One's own password, and the end of every session. */
-export function PasswordDialog({ open, onOpen }: { open: boolean; onOpen: (open: boolean) => void }) {
-  return (
-    <Dialog open={open} onOpen={onOpen} title="Your password">
-      <ChangePassword done={() => onOpen(false)} />
-      <Everywhere />
-    </Dialog>
-  );
-}
-
-function ChangePassword({ done }: { done: () => void }) {
+/** Changes one's own password. */
+export function ChangePassword() {
   const [old, setOld] = useState("");
   const [fresh, setFresh] = useState("");
   const change = useChangePassword();
@@ -28,7 +17,8 @@ function ChangePassword({ done }: { done: () => void }) {
           { old, new: fresh },
           {
             onSuccess: () => {
-              done();
+              setOld("");
+              setFresh("");
               toast.success("Changed. You are signed in here, and nowhere else");
             },
           },
@@ -63,24 +53,5 @@ function ChangePassword({ done }: { done: () => void }) {
         Change password
       </Button>
     </form>
-  );
-}
-
-function Everywhere() {
-  const signOut = useSignOutEverywhere();
-  const navigate = useNavigate();
-  return (
-    <div className="mt-5 border-t border-line pt-4">
-      <p className="mb-3 text-small text-faded">
-        Ends every session of yours, in this browser too, and every token of a command or an application.
-      </p>
-      <Trouble error={signOut.error} />
-      <Button
-        disabled={signOut.isPending}
-        onClick={() => signOut.mutate(undefined, { onSuccess: () => navigate({ to: "/sign-in" }) })}
-      >
-        Sign out everywhere
-      </Button>
-    </div>
   );
 }

@@ -15,6 +15,7 @@ export function Settings() {
         ["/settings/connections", "Connections"],
         ["/settings/allowances", "Allowances"],
         ["/settings/people", "People"],
+        ["/settings/sign-on", "Sign-on"],
         ["/settings/keys", "Keys"],
         ["/settings/policy", "Policy"],
         ["/settings/channels", "Channels"],

@@ -8,7 +8,7 @@ export function SignIn() {
   const [password, setPassword] = useState("");
   const signIn = useSignIn();
   const navigate = useNavigate();
-  const library = useWelcome().data?.name;
+  const { name: library, sign_on: signOn } = useWelcome().data ?? {};
   const enter = (who: { name: string; password: string }) =>
     signIn.mutate(who, { onSuccess: () => navigate({ to: "/" }) });
   return (
@@ -54,6 +54,14 @@ export function SignIn() {
           Sign in
         </Button>
       </form>
+      {signOn && (
+        <a
+          href="/sign-on"
+          className="-mt-2 rounded-field border border-line bg-leaf px-4 py-2 text-center font-semibold hover:bg-wash"
+        >
+          Sign in by {signOn}
+        </a>
+      )}
       <DemoAccounts busy={signIn.isPending} enter={enter} />
     </main>
   );
