@@ -1,8 +1,13 @@
 package test
 
 import (
+	"crypto/tls"
+	"crypto/x509"
 	"encoding/json"
+	"encoding/pem"
 	"errors"
+	"net/http"
+	"net/http/httptest"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -189,5 +194,61 @@ func TestTheServiceLooksAfterItself(t *testing.T) {
 	}
 	if out, _, status := keeper(t, "migrate", "--dry-run", "--data-dir", dir); status != 0 || !strings.Contains(out, "up to date") {
 		t.Errorf("steps to be done: %d %s", status, out)
+	}
+}
+
+// With a certificate of its own the service speaks TLS: its cookies are for that alone.
+func TestTheServiceSpeaksTLS(t *testing.T) {
+	t.Parallel()
+	at := httptest.NewTLSServer(nil) // for its certificate
+	at.Close()
+	own := at.TLS.Certificates[0]
+	key, err := x509.MarshalPKCS8PrivateKey(own.PrivateKey)
+	if err != nil {
+		t.Fatal(err)
+	}
+	dir, remove, err := run.Copy(demoDir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(remove)
+	certFile, keyFile := filepath.Join(filepath.Dir(dir), "cert.pem"), filepath.Join(filepath.Dir(dir), "key.pem")
+	err = errors.Join(os.WriteFile(certFile, pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: own.Certificate[0]}), 0o600),
+		os.WriteFile(keyFile, pem.EncodeToMemory(&pem.Block{Type: "PRIVATE KEY", Bytes: key}), 0o600))
+	if err != nil {
+		t.Fatal(err)
+	}
+	s, err := run.Serve(dir, "--tls-cert", certFile, "--tls-key", keyFile)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		if err := s.Stop(); err != nil {
+			t.Error(err)
+		}
+	})
+	if !strings.HasPrefix(s.URL, "https://") {
+		t.Fatalf("it is at %s", s.URL)
+	}
+	roots := x509.NewCertPool()
+	roots.AddCert(at.Certificate())
+	caller := &http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{RootCAs: roots}}}
+	c := &client.Client{Server: s.URL, HTTP: caller}
+	if _, err := c.SignIn(t.Context(), "reader", demo.Password); err != nil {
+		t.Fatal(err)
+	}
+	req, err := http.NewRequestWithContext(t.Context(), "POST", s.URL+"/api/v1/session", strings.NewReader(`{"name": "reader", "password": "`+demo.Password+`"}`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	req.Header.Set("Origin", s.URL)
+	res, err := caller.Do(req)
+	if err != nil {
+		t.Fatal(err)
+	}
+	res.Body.Close()
+	cookies := res.Cookies()
+	if len(cookies) == 0 || !strings.HasPrefix(cookies[0].Name, "__Host-") || !cookies[0].Secure || res.Header.Get("Strict-Transport-Security") == "" {
+		t.Errorf("%s, with %v", res.Status, cookies)
 	}
 }

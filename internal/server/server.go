@@ -47,6 +47,7 @@ const importWithin = 5 * time.Minute
 type Options struct {
 	Log     *slog.Logger
 	Public  *url.URL     // where people find the service, if that is not where it listens
+	TLS     bool         // it speaks TLS itself
 	Proxies []netip.Addr // whose word on where a request comes from is believed
 	Welcome api.Welcome  // what the sign-in page may know
 	Channel http.Handler // the demo's stand-in for a channel, if there is one
@@ -239,7 +240,7 @@ func who(c fiber.Ctx) string {
 func (s *server) safeHeaders(c fiber.Ctx) error {
 	c.Set("X-Content-Type-Options", "nosniff")
 	c.Set("X-Frame-Options", "DENY")
-	if s.opt.Public != nil && s.opt.Public.Scheme == "https" {
+	if s.secure() {
 		c.Set("Strict-Transport-Security", "max-age=31536000")
 	}
 	if l := s.listener.Load(); l != nil && l.crowded() {

@@ -32,7 +32,9 @@ func (s *server) ownCookie(name string) string {
 }
 
 // secure says whether people reach the service over HTTPS.
-func (s *server) secure() bool { return s.opt.Public != nil && s.opt.Public.Scheme == "https" }
+func (s *server) secure() bool {
+	return s.opt.TLS || s.opt.Public != nil && s.opt.Public.Scheme == "https"
+}
 
 type key int
 
@@ -236,7 +238,7 @@ func (s *server) address() string {
 		return strings.TrimSuffix(s.opt.Public.String(), "/")
 	}
 	if l := s.listener.Load(); l != nil {
-		return "http://" + l.Addr().String()
+		return s.scheme() + l.Addr().String()
 	}
 	return "http://goldshelf"
 }
@@ -281,7 +283,15 @@ func (s *server) baseURL(c fiber.Ctx) string {
 	if s.opt.Public != nil {
 		return strings.TrimSuffix(s.opt.Public.String(), "/")
 	}
-	return "http://" + c.RequestCtx().LocalAddr().String()
+	return s.scheme() + c.RequestCtx().LocalAddr().String()
+}
+
+// scheme is by what the service speaks where it listens.
+func (s *server) scheme() string {
+	if s.opt.TLS {
+		return "https://"
+	}
+	return "http://"
 }
 
 func (s *server) fromHere(c fiber.Ctx) error {

@@ -89,6 +89,10 @@ func (d *doctor) address() {
 		return
 	}
 	inside := isLoopback(host)
+	if d.o.TLSCert != "" || d.o.TLSKey != "" {
+		d.certificate()
+		return
+	}
 	secure := public != nil && public.Scheme == "https"
 	switch {
 	case !secure && !inside:
@@ -99,6 +103,22 @@ func (d *doctor) address() {
 		d.look("address", "say --public-url, if people reach it by another name", "links in news and feeds go to http://%s", d.o.Listen)
 	default:
 		d.good("address", "people reach it at %s", public)
+	}
+}
+
+// certificate looks at the certificate that the service shows.
+func (d *doctor) certificate() {
+	end, err := endOf(d.o.TLSCert, d.o.TLSKey)
+	left := time.Until(end)
+	switch {
+	case err != nil:
+		d.wrong("certificate", "see that --tls-cert and --tls-key belong together", "%v", err)
+	case left < 0:
+		d.wrong("certificate", "put a new one in its place; the service takes it without a new start", "it has ended, on %s", end.Format("2 January 2006"))
+	case left < oldKey:
+		d.look("certificate", "put a new one in its place; the service takes it without a new start", "it ends on %s", end.Format("2 January 2006"))
+	default:
+		d.good("certificate", "it is good until %s", end.Format("2 January 2006"))
 	}
 }
 

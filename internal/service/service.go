@@ -54,6 +54,8 @@ type Options struct {
 	ModelsInside []string // the same of connections to models
 	SecretsDir   string   // has the secrets of connections as files
 
+	TLSCert, TLSKey string // files; empty for a service that speaks plain HTTP
+
 	SignOn SignOnOptions
 
 	OTLP string // an endpoint of OpenTelemetry that traces and logs are sent to; empty for none
@@ -208,6 +210,14 @@ func prepare(ctx context.Context, url, password string) error {
 	return owner.LetServiceIn(ctx, password)
 }
 
+// base is where the service listens, as an address of the web.
+func (o Options) base(at net.Addr) string {
+	if o.TLSCert != "" {
+		return "https://" + at.String()
+	}
+	return "http://" + at.String()
+}
+
 // addresses reads where people find the service, and whose word is believed.
 func (o Options) addresses() (public *url.URL, proxies []netip.Addr, err error) {
 	if o.PublicURL != "" {
@@ -239,6 +249,16 @@ func Serve(ctx context.Context, o Options) error {
 		return fmt.Errorf("listen on %s: %w; stop what uses it, or choose another --listen", o.Listen, err)
 	}
 	defer listener.Close()
+	if o.TLSCert != "" || o.TLSKey != "" {
+		if o.Demo {
+			return errors.New("the demo talks to itself, by plain HTTP; leave --tls-cert out")
+		}
+		c, err := readCertificate(o.TLSCert, o.TLSKey, func(err error) { o.Log.Error(err.Error()) })
+		if err != nil {
+			return err
+		}
+		listener = c.over(listener)
+	}
 	return WithStore(ctx, o, func(ctx context.Context, db *store.DB) error { return serve(ctx, o, db, listener) })
 }
 
@@ -257,7 +277,7 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 	if err != nil {
 		return err
 	}
-	options := server.Options{SignOn: company, Log: sending, Metrics: telemetry.NewMetrics(version.String()), Tracer: tracer}
+	options := server.Options{SignOn: company, TLS: o.TLSCert != "", Log: sending, Metrics: telemetry.NewMetrics(version.String()), Tracer: tracer}
 	if options.Public, options.Proxies, err = o.addresses(); err != nil {
 		return err
 	}
@@ -302,7 +322,7 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 			return fmt.Errorf("connect the demo's channel: %w", err)
 		}
 	}
-	if err := tellCode(ctx, o, lib, listener.Addr().String()); err != nil {
+	if err := tellCode(ctx, o, lib, o.base(listener.Addr())); err != nil {
 		return err
 	}
 	answering := server.New(lib, options)
@@ -313,7 +333,7 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 	defer startJobs(ctx, o, lib, answering, sending, watched(options, "job", options.Metrics.Job))()
 	ended := make(chan error, 1)
 	go func() { ended <- answering.Serve(listener) }()
-	fmt.Fprintf(o.Out, "ready http://%s\n", listener.Addr())
+	fmt.Fprintf(o.Out, "ready %s\n", o.base(listener.Addr()))
 	select {
 	case err := <-ended:
 		return err
@@ -402,6 +422,6 @@ func tellCode(ctx context.Context, o Options, lib *library.Library, address stri
 	if err != nil || code == "" {
 		return err
 	}
-	fmt.Fprintf(o.Err, "There is no curator yet. Open http://%s within an hour and enter this code: %s\n", address, code)
+	fmt.Fprintf(o.Err, "There is no curator yet. Open %s within an hour and enter this code: %s\n", address, code)
 	return nil
 }
