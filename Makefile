@@ -20,7 +20,7 @@ PLAIN      = ./internal/server ./internal/demo $(filter-out $(shell go list $(RA
 TEST      := go test -timeout 25m -vet=off -ldflags="-s -w"
 test check: export GOGC := 300
 
-.PHONY: build demo test test-raced test-whole test-others check-last race check check-go check-web bench soak pictures clean
+.PHONY: build demo test test-raced test-whole test-others check-last race check check-go check-web bench soak pictures deb check-deb clean
 
 build: bin/goldshelfd bin/goldshelf
 
@@ -97,6 +97,14 @@ soak:
 	@scripts/need postgresql wordnet-base chromium
 	@$(MAKE) --no-print-directory build
 	@GOLDSHELF_SOAK=$(SOAK) go test -vet=off -count=1 -timeout 6h -parallel 8 -run 'BadDay' -v ./test | grep -v '^=== '
+
+# The package for Debian 12, and a test of it in a clean root, which debootstrap makes.
+deb: build
+	@scripts/deb
+
+check-deb: build
+	@scripts/need debootstrap systemd
+	@scripts/check-deb
 
 # Takes the pictures of docs/screenshots anew; needs xterm and xvfb as well.
 pictures:

@@ -23,7 +23,7 @@ func setupCommand(o *service.Options, database []cli.Flag) *cli.Command {
 	return &cli.Command{
 		Name:        "setup",
 		Usage:       "make an empty library ready: its first curator, its labels, its people",
-		Description: "The same as the console's first visit, for those without a browser. Stop the service first, unless the library is in a database of your own. The curator's password is the first line of standard input.",
+		Description: "The same as the console's first visit, for those without a browser. The service may run meanwhile. The curator's password is the first line of standard input.",
 		Flags: append([]cli.Flag{
 			&cli.StringFlag{Name: "curator", Required: true, Usage: "the `NAME` that the first curator signs in with"},
 			&cli.StringFlag{Name: "full-name", Required: true, Usage: "and the name that colleagues read"},
@@ -53,7 +53,7 @@ func setup(ctx context.Context, c *cli.Command, o service.Options) error {
 		return err
 	}
 	curator := api.Person{Name: c.String("curator"), FullName: c.String("full-name")}
-	return service.WithStore(ctx, o, func(ctx context.Context, db *store.DB) error {
+	return service.Beside(ctx, o, func(db *store.DB) error {
 		w := work.New(db, time.Now)
 		everyone, library := people.New(w), settings.New(w)
 		if err := everyone.CheckFirstCurator(ctx, curator, password); err != nil {

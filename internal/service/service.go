@@ -418,6 +418,13 @@ func startJobs(ctx context.Context, o Options, lib *library.Library, answering *
 // tellCode says where nobody can sign in yet how the first curator gets in. It is told
 // on the terminal and nowhere else: no log has it.
 func tellCode(ctx context.Context, o Options, lib *library.Library, address string) error {
+	if os.Getenv("JOURNAL_STREAM") != "" { // standard error is a log
+		has, err := lib.People.HasCurator(ctx)
+		if err == nil && !has {
+			fmt.Fprintln(o.Err, "There is no curator yet. On this machine, as the user whose the library is: goldshelfd setup --curator NAME --full-name NAME")
+		}
+		return err
+	}
 	code, err := lib.People.NewSetupCode(ctx)
 	if err != nil || code == "" {
 		return err

@@ -8,11 +8,15 @@ import (
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
+	"os"
+	"regexp"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
 	"time"
 
+	"github.com/goccy/go-yaml"
 	collectlogs "go.opentelemetry.io/proto/otlp/collector/logs/v1"
 	collecttraces "go.opentelemetry.io/proto/otlp/collector/trace/v1"
 	traces "go.opentelemetry.io/proto/otlp/trace/v1"
@@ -191,5 +195,35 @@ func BenchmarkRequest(b *testing.B) {
 	m := NewMetrics("")
 	for b.Loop() {
 		m.Request("POST", "/api/v1/shelf/:ref/fill", 200, 150*time.Microsecond)
+	}
+}
+
+// The alert rules that come with the service ask for what it tells.
+func TestTheAlertsAskForWhatThereIs(t *testing.T) {
+	t.Parallel()
+	text, err := os.ReadFile("../../packaging/alerts.yaml")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var rules struct {
+		Groups []struct {
+			Rules []struct{ Alert, Expr string }
+		}
+	}
+	if err := yaml.Unmarshal(text, &rules); err != nil || len(rules.Groups) != 1 || len(rules.Groups[0].Rules) < 6 {
+		t.Fatalf("%v, %+v", err, rules)
+	}
+	m := NewMetrics("")
+	m.Request("GET", "/", 200, 0)
+	m.Job("x", 0, nil)
+	m.Asked("x", 0, nil)
+	told := scraped(t, m)
+	lookedUp := []string{"goldshelf_database_connections", "goldshelf_database_connections_max", "goldshelf_queue_oldest_seconds", "goldshelf_backup_age_seconds"}
+	for _, r := range rules.Groups[0].Rules {
+		for _, name := range regexp.MustCompile(`goldshelf_\w+`).FindAllString(r.Expr, -1) {
+			if !strings.Contains(told, name) && !slices.Contains(lookedUp, name) {
+				t.Errorf("%s asks for %s, which nothing tells", r.Alert, name)
+			}
+		}
 	}
 }
