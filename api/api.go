@@ -30,6 +30,7 @@ type Person struct {
 type Credentials struct {
 	Name     string `json:"name"`
 	Password string `json:"password"`
+	Code     string `json:"code,omitempty"` // of those who sign in with one-time codes too
 }
 
 // Session is the answer to signing in.

@@ -54,3 +54,32 @@ type OpenSession struct {
 type OpenSessions struct {
 	Items []OpenSession `json:"items"`
 }
+
+// Codes says how it stands with somebody's one-time codes.
+type Codes struct {
+	On       bool `json:"on"`
+	Spare    int  `json:"spare"`    // how many spare ones are left
+	Possible bool `json:"possible"` // the service can keep what they are made of
+}
+
+// CodesBegun is what one-time codes are made of, for the program that shows them (RFC 6238).
+type CodesBegun struct {
+	Secret  string `json:"secret"`  // in base32
+	Address string `json:"address"` // otpauth://…
+	Picture string `json:"picture"` // the address as a QR code: a PNG as a data: URL
+}
+
+// SpareCodes are for when the others are lost, each good once.
+type SpareCodes struct {
+	Spare []string `json:"spare"`
+}
+
+// PasswordAgain is one's own password, said again.
+type PasswordAgain struct {
+	Password string `json:"password"`
+}
+
+// OneTimeCode is one.
+type OneTimeCode struct {
+	Code string `json:"code"`
+}

@@ -236,7 +236,12 @@ func read[T any](ctx context.Context, c *Client, r request) (T, error) {
 
 // SignIn signs in and keeps the token in the client.
 func (c *Client) SignIn(ctx context.Context, name, password string) (api.Session, error) {
-	s, err := read[api.Session](ctx, c, post("/session", api.Credentials{Name: name, Password: password}))
+	return c.SignInWith(ctx, api.Credentials{Name: name, Password: password})
+}
+
+// SignInWith is SignIn for those who sign in with a one-time code too.
+func (c *Client) SignInWith(ctx context.Context, in api.Credentials) (api.Session, error) {
+	s, err := read[api.Session](ctx, c, post("/session", in))
 	if err == nil {
 		c.Token = s.Token
 	}

@@ -2,6 +2,7 @@ package client
 
 import (
 	"context"
+	"errors"
 	"net/http"
 	"net/url"
 
@@ -46,4 +47,37 @@ func (c *Client) Sessions(ctx context.Context) (api.OpenSessions, error) {
 func (c *Client) EndSession(ctx context.Context, id string) error {
 	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/sessions/" + url.PathEscape(id)}, nil)
 	return err
+}
+
+// Codes says how it stands with the caller's one-time codes.
+func (c *Client) Codes(ctx context.Context) (api.Codes, error) {
+	return read[api.Codes](ctx, c, get("/session/codes"))
+}
+
+// BeginCodes gives what the caller's one-time codes are to be made of.
+func (c *Client) BeginCodes(ctx context.Context, password string) (api.CodesBegun, error) {
+	return read[api.CodesBegun](ctx, c, post("/session/codes", api.PasswordAgain{Password: password}))
+}
+
+// ConfirmCodes has the caller sign in with a code too from now on, and gives spare ones.
+func (c *Client) ConfirmCodes(ctx context.Context, code string) (api.SpareCodes, error) {
+	return read[api.SpareCodes](ctx, c, request{method: http.MethodPut, path: "/session/codes", in: api.OneTimeCode{Code: code}})
+}
+
+// DropCodes has the caller need no code any more.
+func (c *Client) DropCodes(ctx context.Context, password string) error {
+	_, err := c.call(ctx, post("/session/codes/off", api.PasswordAgain{Password: password}), nil)
+	return err
+}
+
+// DropCodesOf has somebody need no code any more who has lost theirs.
+func (c *Client) DropCodesOf(ctx context.Context, name string) error {
+	_, err := c.call(ctx, post("/people/"+url.PathEscape(name)+"/codes/off", nil), nil)
+	return err
+}
+
+// NeedsCode says whether an error is that a password needs a one-time code beside it.
+func NeedsCode(err error) bool {
+	var e *Error
+	return errors.As(err, &e) && e.Type == "/problems/code" && e.Problem.Status == http.StatusUnauthorized
 }

@@ -72,13 +72,13 @@ func TestImportsRunDownwards(t *testing.T) {
 	// What a package below internal may import of the others there.
 	below := map[string][]string{
 		"store": {}, "pgserver": {}, "outside": {}, "channel": {"outside"}, "models": {"outside"},
-		"telemetry": {}, "signon": {}, "backup": {"store", "pgserver", "version"}, "work": {"store", "telemetry"}, "texts": {"work", "store"}, "index": {"work", "store"}, "asking": {"work", "store", "models"},
+		"telemetry": {}, "signon": {}, "sealed": {}, "backup": {"store", "pgserver", "version"}, "work": {"store", "telemetry"}, "texts": {"work", "store"}, "index": {"work", "store"}, "asking": {"work", "store", "models", "sealed"},
 		"library": append([]string{"work", "texts", "index", "asking", "store", "channel", "models"}, cases...),
 		"jobs":    append([]string{"work", "texts", "index", "asking", "store", "backup"}, cases...),
 		"server":  append([]string{"work", "texts", "store", "library", "channel", "mcp", "telemetry", "signon"}, cases...),
 		"cli":     {"version", "mcp"}, "mcp": {"version"}, "version": {}, "testdb": append([]string{"work", "texts", "index", "asking", "models", "store", "pgserver"}, cases...),
 		"demo":    append([]string{"work", "texts", "store", "library", "channel", "server", "jobs", "signon"}, cases...),
-		"service": append([]string{"work", "texts", "store", "library", "channel", "server", "jobs", "demo", "pgserver", "asking", "models", "telemetry", "version", "backup", "signon"}, cases...),
+		"service": append([]string{"work", "texts", "store", "library", "channel", "server", "jobs", "demo", "pgserver", "asking", "models", "telemetry", "version", "backup", "signon", "sealed"}, cases...),
 	}
 	for _, name := range cases {
 		below[name] = []string{"work", "texts", "index", "store"}
@@ -86,7 +86,7 @@ func TestImportsRunDownwards(t *testing.T) {
 	below["documents"], below["voices"] = []string{}, append(below["voices"], "documents")
 	below["service"] = append(below["service"], "documents")
 	below["notify"] = append(below["notify"], "channel")
-	below["people"] = append(below["people"], "signon")
+	below["people"] = append(below["people"], "signon", "sealed")
 	for _, name := range []string{"connections", "relays", "talks", "trials"} {
 		below[name] = append(below[name], "asking", "models")
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"goldshelf/core/endpoint"
+	"goldshelf/internal/sealed"
 )
 
 const mostSecret = 16 << 10 // bytes
@@ -17,7 +18,7 @@ const mostSecret = 16 << 10 // bytes
 // database under a key, if there is one.
 type Secrets struct {
 	Dir string
-	Key *Key
+	Key *sealed.Key
 }
 
 // Get gives a secret by what it is kept as, or an error that says what is missing.

@@ -27,6 +27,7 @@ func (a *app) people() *cli.Command {
 			&cli.StringFlag{Name: "full-name", Usage: "of whom to add: the name that colleagues read"},
 			&cli.StringFlag{Name: "role", Value: "reader", Usage: "of whom to add: reader, contributor, reviewer or curator"},
 			&cli.StringFlag{Name: "department", Usage: "of whom to add"},
+			&cli.StringFlag{Name: "codes-off", Usage: "this `PERSON` has lost what shows their one-time codes: they sign in without, and are signed out everywhere"},
 			&cli.StringFlag{Name: "password-link", Usage: "give this `PERSON` a link to set a password"},
 		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
@@ -47,6 +48,12 @@ func (a *app) people() *cli.Command {
 					return err
 				}
 				return a.print(link, func() error { return a.printLinks(c, []api.PasswordLink{link}) })
+			case cmd.String("codes-off") != "":
+				if err := c.DropCodesOf(ctx, cmd.String("codes-off")); err != nil {
+					return err
+				}
+				a.say("%s signs in without codes.", cmd.String("codes-off"))
+				return nil
 			case cmd.String("password-link") != "":
 				link, err := c.NewPasswordLink(ctx, cmd.String("password-link"))
 				if err != nil {

@@ -15,6 +15,7 @@ import (
 	"golang.org/x/term"
 
 	"goldshelf/api"
+	"goldshelf/client"
 	"goldshelf/internal/version"
 )
 
@@ -100,6 +101,13 @@ func (a *app) login() *cli.Command {
 				return err
 			}
 			s, err := c.SignIn(ctx, name, password)
+			if client.NeedsCode(err) {
+				code, askErr := a.ask(lines, "One-time code: ")
+				if askErr != nil {
+					return askErr
+				}
+				s, err = c.SignInWith(ctx, api.Credentials{Name: name, Password: password, Code: code})
+			}
 			if err != nil {
 				return err
 			}

@@ -21,6 +21,7 @@ import (
 	"goldshelf/internal/asking"
 	"goldshelf/internal/connections"
 	"goldshelf/internal/models"
+	"goldshelf/internal/sealed"
 	"goldshelf/internal/work"
 )
 
@@ -89,12 +90,12 @@ func TestSecretsOfConnections(t *testing.T) {
 	}
 
 	// A secret that the service keeps is sealed, for one place and under its own key.
-	keys := func(fill byte) *asking.Key {
+	keys := func(fill byte) *sealed.Key {
 		file := filepath.Join(t.TempDir(), "key")
 		if err := os.WriteFile(file, []byte(base64.StdEncoding.EncodeToString(bytes.Repeat([]byte{fill}, 32))+"\n"), 0o600); err != nil {
 			t.Fatal(err)
 		}
-		key, err := asking.ReadKey(file)
+		key, err := sealed.ReadKey(file)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -119,9 +120,9 @@ func TestSecretsOfConnections(t *testing.T) {
 	if tried, err := s.Try(ctx, curator, "echo", api.ConnectionTrial{Model: "heron-2"}); err != nil || got[0] != "Bearer typed-s3cret" || strings.Contains(fmt.Sprint(tried, tried.Came), "typed-s3cret") {
 		t.Errorf("sent %q; %+v, %v", got, tried, err)
 	}
-	var sealed []string
-	if w.Select(&sealed, "select encode(sealed, 'escape') from connection_secrets"); len(sealed) != 1 || strings.Contains(sealed[0], "typed") {
-		t.Errorf("sealed: %q", sealed)
+	var kept []string
+	if w.Select(&kept, "select encode(sealed, 'escape') from connection_secrets"); len(kept) != 1 || strings.Contains(kept[0], "typed") {
+		t.Errorf("sealed: %q", kept)
 	}
 	other := connections.New(w.DB, asking.New(w.DB, asker, asking.Secrets{Key: keys(2)}))
 	if tried, err := other.Try(ctx, curator, "echo", api.ConnectionTrial{Model: "heron-2"}); err != nil || !strings.Contains(tried.Problem, "give the secret again") {
@@ -144,7 +145,7 @@ func TestSecretsOfConnections(t *testing.T) {
 		if err := os.WriteFile(file, []byte(bad), 0o600); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := asking.ReadKey(file); err == nil || !strings.Contains(err.Error(), "32 random bytes") {
+		if _, err := sealed.ReadKey(file); err == nil || !strings.Contains(err.Error(), "32 random bytes") {
 			t.Errorf("%q is a key: %v", bad, err)
 		}
 	}

@@ -83,9 +83,11 @@ func Closed() Outside { return Outside{Channels: channel.NewSender(), Models: mo
 func New(db *store.DB, clock func() time.Time, out Outside) *Library {
 	d, x := work.New(db, clock), index.New()
 	t, styles, ask := texts.New(d), texts.NewStyles(), asking.New(d, out.Models, out.Secrets)
+	everyone := people.New(d)
+	everyone.SealBy(out.Secrets.Key)
 	return &Library{
 		DB: d, Index: x, Asking: ask, Allowances: allowances.New(d), Audit: audit.New(d), Connect: connections.New(d, ask), Desk: desk.New(d), Gather: gather.New(d), History: history.New(d), Keys: keys.New(d), Labels: labels.New(d),
-		Lifecycle: lifecycle.New(d), Notify: notify.New(d, out.Channels), Ownership: ownership.New(d), People: people.New(d),
+		Lifecycle: lifecycle.New(d), Notify: notify.New(d, out.Channels), Ownership: ownership.New(d), People: everyone,
 		Pictures: pictures.New(d), Register: register.New(d), Relays: relays.New(d, t, ask), Reports: reports.New(d), Settings: settings.New(d), Sheets: sheets.New(d),
 		Shelf: shelf.New(d, t, x), Similar: similar.New(d), Talks: talks.New(d, t, ask), Trials: trials.New(d, t, styles, ask), Voices: voices.New(d, styles), Writing: writing.New(d),
 	}

@@ -14,6 +14,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
 	"goldshelf/core/table"
+	"goldshelf/internal/sealed"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
@@ -25,6 +26,7 @@ type Service struct {
 	hashing chan struct{} // bounds the password hashes being worked out at once
 	known   work.Known[store.Holder]
 	holders work.Batch[[]byte, store.Holder]
+	key     *sealed.Key // nil where no secrets can be kept
 }
 
 // New gives the use cases on a library.

@@ -135,7 +135,7 @@ func TestPasswordLinks(t *testing.T) {
 	if (errs[0] == nil) == (errs[1] == nil) {
 		t.Errorf("one link, used twice at once: %v", errs)
 	}
-	session, err := s.SignIn(ctx, people.Origin{}, "reader", password)
+	session, err := s.SignIn(ctx, people.Origin{}, api.Credentials{Name: "reader", Password: password})
 	if err != nil || session.Name != "reader" {
 		t.Fatalf("signed in as %q, %v", session.Name, err)
 	}

@@ -58,10 +58,11 @@ type Origin struct {
 }
 
 // SignIn gives a new token for a name and password. It returns ErrSignIn if they are
-// not good, and TooSoon after many tries.
-func (s *Service) SignIn(ctx context.Context, from Origin, name, password string) (api.Session, error) {
+// not good, [NeedsCode] if they are and a one-time code is not, and TooSoon after many tries.
+func (s *Service) SignIn(ctx context.Context, from Origin, in api.Credentials) (api.Session, error) {
+	name, password := in.Name, in.Password
 	name = strings.ToLower(strings.TrimSpace(name))
-	if bad := append(problem.Text("/name", name), problem.Text("/password", password)...); bad != nil {
+	if bad := append(problem.Text("/name", name), append(problem.Text("/password", password), problem.Text("/code", in.Code)...)...); bad != nil {
 		return api.Session{}, bad
 	}
 	if len(name) > 64 {
@@ -96,6 +97,9 @@ func (s *Service) SignIn(ctx context.Context, from Origin, name, password string
 		}
 		if !now.Active || now.Password == nil || *now.Password != hash { // it was changed meanwhile
 			return api.Session{}, ErrSignIn
+		}
+		if err := s.heldByCode(u, now, in.Code); err != nil {
+			return api.Session{}, err
 		}
 		u.Record("sign-in", 0, 0, map[string]any{"address": from.Address})
 		return openSession(u, now, from)

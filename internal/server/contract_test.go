@@ -24,7 +24,7 @@ var commandOf = map[string]string{
 	"welcome": "(for the sign-in page)", "signIn": "login", "signOut": "logout", "session": "whoami",
 	"setup": "(goldshelfd setup)", "setPassword": "(its link opens a page)",
 	"keys": "keys", "addKey": "keys", "setKey": "keys", "renewKey": "keys", "deleteKey": "keys",
-	"library": "(read by the pages that show times)", "sessions": "sessions", "endSession": "sessions", "signOnLinks": "(for the page of one's own account)", "linkSignOn": "(a browser goes there)", "unlinkSignOn": "(for the page of one's own account)", "signOnGroups": "sign-on", "setSignOnGroups": "sign-on",
+	"library": "(read by the pages that show times)", "codes": "(for the page of one's own account)", "beginCodes": "(for the page of one's own account)", "confirmCodes": "(for the page of one's own account)", "dropCodes": "(for the page of one's own account)", "dropCodesOf": "people", "sessions": "sessions", "endSession": "sessions", "signOnLinks": "(for the page of one's own account)", "linkSignOn": "(a browser goes there)", "unlinkSignOn": "(for the page of one's own account)", "signOnGroups": "sign-on", "setSignOnGroups": "sign-on",
 	"setLibrary": "(goldshelfd setup)", "resume": "(goldshelfd resume)", "synonyms": "synonyms", "setSynonyms": "synonyms",
 	"compareStacks": "compare", "shelf": "find", "shelfEntry": "show", "fill": "fill", "favourites": "favourite", "missedSearches": "synonyms", "addMissedSearch": "find", "addFavourite": "favourite", "removeFavourite": "favourite", "export": "export",
 	"labels": "labels", "addLabel": "labels", "importLabels": "labels", "setFacet": "labels", "setTerm": "labels", "mergeTerm": "labels", "planLabels": "labels", "applyLabels": "labels", "undoLabels": "labels", "setLabels": "labels",

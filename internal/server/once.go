@@ -123,7 +123,7 @@ func keptOf(out any) kept {
 		return kept{Run: out.ID}
 	case api.UserTrials:
 		return kept{Users: out.Of.Entry}
-	case api.PasswordLink, api.PeopleImported, api.Feed, api.Channel, api.KeySecret:
+	case api.PasswordLink, api.PeopleImported, api.Feed, api.Channel, api.KeySecret, api.CodesBegun, api.SpareCodes:
 		return kept{Secret: true}
 	}
 	return kept{out: out}

@@ -45,6 +45,7 @@ func problemFor(err error) (p api.Problem, known bool) {
 		taken   *work.Taken
 		soon    *people.TooSoon
 		many    *keys.TooMany
+		needs   *people.NeedsCode
 		stopped *texts.Stopped
 		used    *lifecycle.InUse
 		gone    *texts.Gone
@@ -107,6 +108,8 @@ func problemFor(err error) (p api.Problem, known bool) {
 		return say(fiber.StatusConflict, "taken", "That name is taken")
 	case errors.As(err, &soon):
 		return say(fiber.StatusTooManyRequests, "too-soon", "Too many attempts")
+	case errors.As(err, &needs):
+		return say(fiber.StatusUnauthorized, "code", "A one-time code is needed")
 	case errors.As(err, &many):
 		return say(fiber.StatusTooManyRequests, "too-many", "Too many calls")
 	case errors.Is(err, keys.ErrNoKey):

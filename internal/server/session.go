@@ -59,7 +59,7 @@ func (s *server) signIn(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	session, err := s.lib.People.SignIn(c.Context(), s.originOf(c), in.Name, in.Password)
+	session, err := s.lib.People.SignIn(c.Context(), s.originOf(c), in)
 	if err != nil {
 		return err
 	}

@@ -27,6 +27,7 @@ import (
 	"goldshelf/internal/library"
 	"goldshelf/internal/models"
 	"goldshelf/internal/pgserver"
+	"goldshelf/internal/sealed"
 	"goldshelf/internal/server"
 	"goldshelf/internal/store"
 	"goldshelf/internal/telemetry"
@@ -282,10 +283,14 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 		return err
 	}
 	secrets := asking.Secrets{Dir: o.SecretsDir}
-	if o.SecretKeyFile != "" {
-		if secrets.Key, err = asking.ReadKey(o.SecretKeyFile); err != nil {
-			return err
-		}
+	switch {
+	case o.SecretKeyFile != "":
+		secrets.Key, err = sealed.ReadKey(o.SecretKeyFile)
+	case o.DatabaseURL == "":
+		secrets.Key, err = sealed.MakeKey(filepath.Join(o.DataDir, "secret-key"))
+	}
+	if err != nil {
+		return err
 	}
 	inside := o.Inside
 	var standIn []string

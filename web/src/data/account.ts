@@ -52,3 +52,20 @@ export function useSetSignOnGroups() {
     ),
   );
 }
+
+/** How it stands with one's one-time codes. */
+export function useCodes() {
+  return useQuery({ queryKey: ["codes"], queryFn: () => answered(api.GET("/session/codes")) });
+}
+
+export function useBeginCodes() {
+  return useChange((password: string) => answered(api.POST("/session/codes", { body: { password } })));
+}
+
+export function useConfirmCodes() {
+  return useChange((code: string) => answered(api.PUT("/session/codes", { body: { code } })));
+}
+
+export function useDropCodes() {
+  return useChange((password: string) => answered(api.POST("/session/codes/off", { body: { password } })));
+}

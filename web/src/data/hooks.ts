@@ -41,7 +41,8 @@ export function useSession() {
 export function useSignIn() {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: (body: { name: string; password: string }) => answered(api.POST("/session", { body })),
+    mutationFn: (body: { name: string; password: string; code?: string }) =>
+      answered(api.POST("/session", { body })),
     onSuccess: (session) => {
       cache.clear();
       cache.setQueryData(["session"], session);

@@ -12,6 +12,7 @@ import { useSession, useSignOutEverywhere, useWelcome } from "../../data/hooks";
 import { dateWords, timeWords } from "../../data/times";
 import { Button, Trouble, Waiting } from "../../parts/basics";
 import { ChangePassword } from "../../parts/password";
+import { Codes } from "./codes";
 
 /** How one signs in oneself, and where one is signed in. */
 export function AccountPage() {
@@ -29,6 +30,9 @@ export function AccountPage() {
         <div className="max-w-[28rem]">
           <ChangePassword />
         </div>
+      </Part>
+      <Part title="One-time codes">
+        <Codes />
       </Part>
       <SignOn />
       <Sessions />

@@ -1,15 +1,18 @@
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
+import { Refused } from "../../data/api";
 import { useSignIn, useWelcome } from "../../data/hooks";
 import { Button, Field, fieldLook, Trouble } from "../../parts/basics";
 
 export function SignIn() {
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
+  const [code, setCode] = useState("");
   const signIn = useSignIn();
   const navigate = useNavigate();
   const { name: library, sign_on: signOn } = useWelcome().data ?? {};
-  const enter = (who: { name: string; password: string }) =>
+  const asksForCode = signIn.error instanceof Refused && signIn.error.details.type === "/problems/code";
+  const enter = (who: { name: string; password: string; code?: string }) =>
     signIn.mutate(who, { onSuccess: () => navigate({ to: "/" }) });
   return (
     <main className="mx-auto flex min-h-screen max-w-[460px] flex-col justify-center gap-6 px-4 py-10">
@@ -24,10 +27,14 @@ export function SignIn() {
         className="flex flex-col gap-4"
         onSubmit={(e) => {
           e.preventDefault();
-          enter({ name, password });
+          enter({ name, password, code: code || undefined });
         }}
       >
-        <Trouble error={signIn.error} />
+        {asksForCode && !signIn.variables?.code ? (
+          <p role="status">Your password is right. Now the code that your phone shows, or a spare one.</p>
+        ) : (
+          <Trouble error={signIn.error} />
+        )}
         <Field id="name" label="Name">
           <input
             id="name"
@@ -50,6 +57,19 @@ export function SignIn() {
             onChange={(e) => setPassword(e.target.value)}
           />
         </Field>
+        {(asksForCode || code) && (
+          <Field id="code" label="One-time code">
+            <input
+              id="code"
+              required
+              autoFocus
+              autoComplete="one-time-code"
+              className={fieldLook}
+              value={code}
+              onChange={(e) => setCode(e.target.value)}
+            />
+          </Field>
+        )}
         <Button type="submit" weight="main" disabled={signIn.isPending}>
           Sign in
         </Button>
