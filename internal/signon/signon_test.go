@@ -245,8 +245,8 @@ func TestAProviderThatIsAway(t *testing.T) {
 		c.pass(time.Minute)
 	}
 	set(func(_ http.ResponseWriter, r *http.Request) { <-r.Context().Done() })
-	began, ctx, stop := time.Now(), t.Context(), func() {}
-	ctx, stop = context.WithTimeout(ctx, 200*time.Millisecond)
+	began := time.Now()
+	ctx, stop := context.WithTimeout(t.Context(), 200*time.Millisecond)
 	defer stop()
 	p.caller.Timeout = 200 * time.Millisecond
 	if _, err := p.Begin(ctx, back); !errors.Is(err, ErrAway) || time.Since(began) > 3*time.Second {
