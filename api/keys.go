@@ -5,7 +5,7 @@ import "time"
 // Key is what an application calls by. Its secret is kept nowhere.
 type Key struct {
 	Name        string     `json:"name"`
-	May         []string   `json:"may"`         // read, fill, watch
+	May         []string   `json:"may"`         // read, fill, watch, provision
 	Departments []string   `json:"departments"` // only what is labelled with one of them; none for everything
 	PerMinute   int        `json:"per_minute"`  // calls
 	Until       time.Time  `json:"until"`

@@ -24,7 +24,7 @@ func (a *app) keys() *cli.Command {
 			&cli.IntFlag{Name: "overlap", Value: 7, Usage: "for how many `DAYS`"},
 			&cli.BoolFlag{Name: "change", Usage: "let it do what the other flags say"},
 			&cli.BoolFlag{Name: "delete", Usage: "end it at once"},
-			&cli.StringSliceFlag{Name: "may", Usage: "what it may do: read, fill, watch (the service's metrics); read and fill, if left out"},
+			&cli.StringSliceFlag{Name: "may", Usage: "what it may do: read, fill, watch (the service's metrics), provision (people and groups, by SCIM); read and fill, if left out"},
 			&cli.StringSliceFlag{Name: "department", Usage: "only entries of this `DEPARTMENT`; may be given several times"},
 			&cli.IntFlag{Name: "per-minute", Usage: "how often it may call in a minute"},
 			&cli.StringFlag{Name: "until", Usage: "the `DAY` on which it ends, as 2027-11-30; a year from now, if left out"},

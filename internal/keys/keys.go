@@ -224,8 +224,8 @@ func keyOf(u *work.Unit, name string, in api.KeyChange) (k store.Key, wrong prob
 		k.May.V = []string{"fill", "read"}
 	}
 	for i, m := range in.May {
-		if m != "read" && m != "fill" && m != "watch" {
-			wrong.Add(problem.Pointer("may", i), "may", "a key may read, fill or watch, and not %.40q", m)
+		if !slices.Contains([]string{"read", "fill", "watch", "provision"}, m) {
+			wrong.Add(problem.Pointer("may", i), "may", "a key may read, fill, watch or provision, and not %.40q", m)
 		}
 	}
 	terms, err := u.Terms()

@@ -112,6 +112,15 @@ func (s *Service) come(u *work.Unit, who signon.Identity) (store.Person, error) 
 
 // addKnown adds somebody whom the provider knows and nobody here does.
 func (s *Service) addKnown(u *work.Unit, who signon.Identity, role entry.Role, department string) (store.Person, error) {
+	p, err := s.addCalled(u, who, role, department)
+	if err != nil {
+		return p, err
+	}
+	return p, u.AddIdentity(who.Issuer, who.Subject, p.ID)
+}
+
+// addCalled adds somebody by what they are called elsewhere.
+func (s *Service) addCalled(u *work.Unit, who signon.Identity, role entry.Role, department string) (store.Person, error) {
 	name, err := freeName(u, who)
 	if err != nil {
 		return store.Person{}, err
@@ -120,11 +129,7 @@ func (s *Service) addKnown(u *work.Unit, who signon.Identity, role entry.Role, d
 	if full == "" || problem.Line("", "", full) != nil || len(full) > 200 {
 		full = name
 	}
-	p, err := add(u, api.Person{Name: name, FullName: full, Department: department, Role: role}, nil)
-	if err != nil {
-		return p, err
-	}
-	return p, u.AddIdentity(who.Issuer, who.Subject, p.ID)
+	return add(u, api.Person{Name: name, FullName: full, Department: department, Role: role}, nil)
 }
 
 // follow gives somebody what their groups mean now. The last curator stays one.

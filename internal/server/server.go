@@ -145,6 +145,7 @@ func New(lib *library.Library, opt Options) *Service {
 	})
 	s.assistants(app)
 	s.signOns(app)
+	s.directory(app)
 	if opt.Provider != nil {
 		app.All(ProviderPath+"/*", s.received(MaxBody), adaptor.HTTPHandler(opt.Provider))
 	}

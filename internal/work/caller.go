@@ -24,11 +24,11 @@ type Caller struct {
 type Key struct {
 	ID          int64
 	Name        string
-	May         []string // read, fill, watch
+	May         []string // read, fill, watch, provision
 	Departments []string // terms: only what is labelled with one of them; none for everything
 }
 
-// Allows says whether a key lets its application do something: read, fill, watch.
+// Allows says whether a key lets its application do something: read, fill, watch, provision.
 func (k *Key) Allows(what string) bool { return slices.Contains(k.May, what) }
 
 // Via is what somebody acts through.

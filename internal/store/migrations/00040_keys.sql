@@ -5,7 +5,7 @@
 create table application_keys (
     id          bigint      generated always as identity primary key,
     name        text        not null unique,
-    may         text[]      not null check (may <@ array['read', 'fill', 'watch'] and cardinality(may) > 0),
+    may         text[]      not null check (may <@ array['read', 'fill', 'watch', 'provision'] and cardinality(may) > 0),
     departments text[]      not null, -- only what is labelled with one of them; none for everything
     per_minute  int         not null check (per_minute between 1 and 1000000),
     until       timestamptz not null,

@@ -66,6 +66,7 @@ export function KeyForm({ of, done }: { of?: Key; done: () => void }) {
           { name: "read", title: "read the shelf" },
           { name: "fill", title: "fill entries in" },
           { name: "watch", title: "watch the service" },
+          { name: "provision", title: "keep people and groups (SCIM)" },
         ]}
         chosen={may}
         toggle={(name, on) => setMay(toggled(may, name, on))}

@@ -1,0 +1,40 @@
+package server
+
+import (
+	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/adaptor"
+
+	"goldshelf/internal/scim"
+)
+
+const scimPath = "/scim/v2"
+
+// directory lets the company's directory keep people and groups, by a key for that alone.
+func (s *server) directory(app *fiber.App) {
+	issuer := ""
+	if s.opt.SignOn != nil {
+		issuer = s.opt.SignOn.Issuer
+	}
+	handler, err := scim.Handler(scimPath, s.lib.People, issuer)
+	if err != nil {
+		panic(err) // its settings are all in the code
+	}
+	answer := adaptor.HTTPHandler(handler)
+	app.All(scimPath+"/*", s.readable, s.mayProvision, s.received(MaxBody), answer)
+}
+
+func (s *server) mayProvision(c fiber.Ctx) error {
+	token := bearer(c.Get(fiber.HeaderAuthorization))
+	if !isKey(token) {
+		return &status{fiber.StatusUnauthorized, "the directory calls with a key that may provision: send it as Authorization: Bearer"}
+	}
+	by, err := s.lib.Keys.Holder(c.Context(), token)
+	if err != nil {
+		return err
+	}
+	if !by.Key.Allows("provision") {
+		return &status{fiber.StatusForbidden, "the key " + by.Key.Name + " may not provision; a curator can let it under Settings, Keys"}
+	}
+	c.Locals(callerKey, by)
+	return c.Next()
+}
