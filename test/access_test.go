@@ -12,6 +12,10 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
+	"goldshelf/api"
+	"goldshelf/client"
+	"goldshelf/core/entry"
+	"goldshelf/internal/demo"
 	"goldshelf/test/browser"
 )
 
@@ -35,6 +39,19 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 	untidy, err := filepath.Abs("untidy/prompts.csv")
 	if err != nil {
 		t.Fatal(err)
+	}
+	// Somebody's title is one long word: no page is wider for it. Two say the same.
+	c := &client.Client{Server: service.URL}
+	if _, err := c.SignIn(t.Context(), "contributor", demo.Password); err != nil {
+		t.Fatal(err)
+	}
+	for _, slug := range []string{"long-word", "long-word-again"} {
+		_, err := c.Create(t.Context(), api.NewEntry{Slug: slug, Content: entry.Content{
+			Kind: entry.Snippet, Title: "Trinkwasserzählerablesungserinnerungsschreibenvorlage", Body: "Please read the meter of your drinking water by the end of the week, and send us what it shows, with the day.\n",
+		}})
+		if err != nil {
+			t.Fatal(err)
+		}
 	}
 	pages := []page{
 		{"", "/sign-in", "signs in as curator", nil},

@@ -30,7 +30,11 @@ export function Mine() {
         {items.map((i) => (
           <li key={i.slug} className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 py-2.5">
             <KindTile kind={i.kind} />
-            <Link to="/entries/$slug" params={{ slug: i.slug }} className="min-w-48 flex-1 hover:underline">
+            <Link
+              to="/entries/$slug"
+              params={{ slug: i.slug }}
+              className="min-w-48 flex-1 wrap-anywhere hover:underline"
+            >
               {titleOf(i)}
             </Link>
             <span className="text-small text-faded">

@@ -51,7 +51,11 @@ function Row({ item }: { item: NewsItem }) {
       <KindTile kind={item.kind} />
       <div className="min-w-0 flex-1">
         <p>
-          <Link to="/entries/$slug" params={{ slug: item.slug }} className="font-semibold hover:underline">
+          <Link
+            to="/entries/$slug"
+            params={{ slug: item.slug }}
+            className="font-semibold wrap-anywhere hover:underline"
+          >
             {item.title || item.slug}
           </Link>{" "}
           {happened[item.action] ?? item.action}

@@ -69,7 +69,7 @@ function Row({ item, picked, pick }: { item: DeskItem; picked: boolean; pick?: (
   return (
     <li className="flex overflow-hidden rounded-card border border-line bg-leaf">
       <Spine kind={item.kind} />
-      <div className="flex flex-1 flex-wrap items-center gap-x-4 gap-y-2 px-4 py-3">
+      <div className="flex min-w-0 flex-1 flex-wrap items-center gap-x-4 gap-y-2 px-4 py-3">
         {pick && (
           <input
             type="checkbox"
@@ -81,7 +81,7 @@ function Row({ item, picked, pick }: { item: DeskItem; picked: boolean; pick?: (
         )}
         <div className="min-w-[220px] flex-1">
           <h2 className="text-[17px] leading-[22px]">
-            <Link to={page} params={{ slug: item.slug }} className="hover:underline">
+            <Link to={page} params={{ slug: item.slug }} className="wrap-anywhere hover:underline">
               {titleOf(item)}
             </Link>
           </h2>

@@ -62,7 +62,12 @@ function KeyRow({ k, ask }: { k: Key; ask: (what: "change" | "renew" | "delete")
   const facets = useLabels().data;
   const ended = new Date(k.until) <= new Date();
   const where = k.departments.map((d) => termTitle(facets, "department", d)).join(", ");
-  const verbs = { read: "reads", fill: "fills in", watch: "watches the service", provision: "keeps people and groups" };
+  const verbs = {
+    read: "reads",
+    fill: "fills in",
+    watch: "watches the service",
+    provision: "keeps people and groups",
+  };
   const does = ["read" as const, "fill" as const]
     .filter((m) => k.may.includes(m))
     .map((m) => verbs[m])
@@ -74,8 +79,8 @@ function KeyRow({ k, ask }: { k: Key; ask: (what: "change" | "renew" | "delete")
         <span className="block text-small text-faded">
           {does} {does && (where ? `what is of ${where}` : "everything on the shelf")}
           {k.may.includes("watch") && `${does && ", "}${verbs.watch}`}
-          {k.may.includes("provision") && `${k.may.length > 1 ? ", " : ""}${verbs.provision}`}, {k.per_minute.toLocaleString("en")}{" "}
-          times a minute at most
+          {k.may.includes("provision") && `${k.may.length > 1 ? ", " : ""}${verbs.provision}`},{" "}
+          {k.per_minute.toLocaleString("en")} times a minute at most
         </span>
       </span>
       <span className="w-60 text-small">

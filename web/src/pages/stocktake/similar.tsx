@@ -54,7 +54,7 @@ export function SimilarPage() {
                     key={u.entry}
                     to="/entries/$slug"
                     params={{ slug: u.entry }}
-                    className="inline-flex min-h-8 items-center text-gold hover:underline"
+                    className="inline-flex min-h-8 items-center wrap-anywhere text-gold hover:underline"
                   >
                     {u.title || u.entry}
                   </Link>
@@ -89,7 +89,11 @@ function Group({ items }: { items: Similar[] }) {
       {items.map((it, i) => (
         <li key={`${it.slug}@${it.version}`} className="flex items-center gap-2.5 py-2.5">
           <KindTile kind={it.kind} />
-          <Link to="/entries/$slug" params={{ slug: it.slug }} className="min-w-0 flex-1 hover:underline">
+          <Link
+            to="/entries/$slug"
+            params={{ slug: it.slug }}
+            className="min-w-0 flex-1 wrap-anywhere hover:underline"
+          >
             {it.title || it.slug}
           </Link>
           <span className="text-small text-faded">
