@@ -58,7 +58,7 @@ test-raced:
 
 test-whole: build
 	@echo "Testing the whole service …"
-	@$(TEST) -count=1 -parallel 6 ./test/...
+	@$(TEST) -count=1 -parallel 4 ./test/...
 
 test-others: web/dist/index.html test-raced
 	@echo "Testing the other packages …"
