@@ -106,6 +106,10 @@ func TestOneTimeCodes(t *testing.T) {
 		t.Errorf("a spare one: %v", err)
 	}
 	needs("a spare one again", in(spare.Spare[0]), true)
+	var failed []struct{ N int }
+	if w.Select(&failed, `select count(*)::int as n from events where action = 'sign-in-failed'`); failed[0].N != 6 {
+		t.Errorf("%d wrong codes are on the record, want 6", failed[0].N)
+	}
 	if now, err := s.Codes(ctx, by); err != nil || !now.On || now.Spare != 9 {
 		t.Errorf("it stands %+v, %v", now, err)
 	}

@@ -80,17 +80,13 @@ func (s *Service) SignIn(ctx context.Context, from Origin, in api.Credentials) (
 		return api.Session{}, err
 	}
 	if !right {
-		err := work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error {
-			u.Record("sign-in-failed", 0, 0, map[string]any{"person": name, "address": from.Address})
-			return nil
-		})
-		return api.Session{}, errors.Join(ErrSignIn, err)
+		return api.Session{}, errors.Join(ErrSignIn, s.recordFailed(ctx, from, name))
 	}
 	via := work.ViaAPI
 	if from.Cookie {
 		via = work.ViaConsole
 	}
-	return work.Do(ctx, s.db, work.CallerOf(p, via), func(u *work.Unit) (api.Session, error) {
+	session, err := work.Do(ctx, s.db, work.CallerOf(p, via), func(u *work.Unit) (api.Session, error) {
 		now, err := u.PersonByName(name)
 		if err != nil {
 			return api.Session{}, err
@@ -103,6 +99,19 @@ func (s *Service) SignIn(ctx context.Context, from Origin, in api.Credentials) (
 		}
 		u.Record("sign-in", 0, 0, map[string]any{"address": from.Address})
 		return openSession(u, now, from)
+	})
+	var needs *NeedsCode
+	if errors.As(err, &needs) && needs.Wrong {
+		err = errors.Join(err, s.recordFailed(ctx, from, name))
+	}
+	return session, err
+}
+
+// recordFailed records that somebody has not come in: by a wrong password, or a wrong code.
+func (s *Service) recordFailed(ctx context.Context, from Origin, name string) error {
+	return work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error {
+		u.Record("sign-in-failed", 0, 0, map[string]any{"person": name, "address": from.Address})
+		return nil
 	})
 }
 
