@@ -98,6 +98,9 @@ func Relays(r *relays.Service) *Job {
 	})
 }
 
+// Listening forgets what other services on the same database change.
+func Listening(db *work.DB) *Job { return New("listening", everySecond, db.Listen) }
+
 // ShelfChanges has it told when other entries are on the shelf, whichever service has put
 // them there, if anyone listens.
 func ShelfChanges(db *work.DB, listens func() bool, tell func()) *Job {

@@ -59,7 +59,11 @@ type Service struct {
 }
 
 // New gives the keys of a library.
-func New(db *work.DB) *Service { return &Service{db: db} }
+func New(db *work.DB) *Service {
+	s := &Service{db: db}
+	db.OnForget(work.Keys, s.known.Forget)
+	return s
+}
 
 // List gives every key, for curators. Their secrets are kept nowhere.
 func (s *Service) List(ctx context.Context, by work.Caller) (api.Keys, error) {
@@ -132,7 +136,7 @@ func (s *Service) Set(ctx context.Context, by work.Caller, name string, number i
 			return api.Key{}, err
 		}
 		k.ID = now.ID
-		u.After(s.known.Forget)
+		u.Forget(work.Keys)
 		u.Record("change-key", 0, 0, detail(k))
 		if err := u.SetKey(k); err != nil {
 			return api.Key{}, err
@@ -157,7 +161,7 @@ func (s *Service) Renew(ctx context.Context, by work.Caller, name string, in api
 		if err != nil {
 			return api.KeySecret{}, err
 		}
-		u.After(s.known.Forget)
+		u.Forget(work.Keys)
 		u.Record("renew-key", 0, 0, map[string]any{"name": name, "overlap": in.Overlap})
 		if err := u.AddKeySecret(hash, k.ID, u.Now().AddDate(0, 0, in.Overlap)); err != nil {
 			return api.KeySecret{}, err
@@ -177,7 +181,7 @@ func (s *Service) Delete(ctx context.Context, by work.Caller, name string) error
 		if err != nil {
 			return err
 		}
-		u.After(s.known.Forget)
+		u.Forget(work.Keys)
 		u.Record("delete-key", 0, 0, map[string]any{"name": name})
 		return u.DeleteKey(k.ID)
 	})

@@ -219,7 +219,7 @@ func (s *Service) DropCodesOf(ctx context.Context, by work.Caller, name string) 
 		if err != nil {
 			return work.Found(err, nobody(name))
 		}
-		u.After(s.known.Forget)
+		u.Forget(work.Sessions)
 		u.Record("codes-off", 0, 0, map[string]any{"person": p.Name})
 		if err := u.DropCodes(p.ID); err != nil {
 			return err

@@ -139,7 +139,7 @@ func (s *Service) SetPassword(ctx context.Context, req api.NewPassword) error {
 // setPassword gives someone a new password, and ends every session that the old one has
 // opened.
 func (s *Service) setPassword(u *work.Unit, p store.Person, hash string) error {
-	u.After(s.known.Forget)
+	u.Forget(work.Sessions)
 	if err := u.SetPassword(p.ID, hash); err != nil {
 		return err
 	}
@@ -187,7 +187,7 @@ func (s *Service) ChangePassword(ctx context.Context, by work.Caller, from Origi
 // SignOutEverywhere ends every session and token of the caller.
 func (s *Service) SignOutEverywhere(ctx context.Context, by work.Caller) error {
 	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
-		u.After(s.known.Forget)
+		u.Forget(work.Sessions)
 		u.Record("sign-out-everywhere", 0, 0, nil)
 		return u.SignOutEverywhere(by.ID)
 	})

@@ -33,6 +33,7 @@ type Service struct {
 func New(db *work.DB) *Service {
 	s := &Service{db: db, hashing: make(chan struct{}, hashesAtOnce)}
 	s.holders.Do = s.lookUpHolders
+	db.OnForget(work.Sessions, s.known.Forget)
 	return s
 }
 
@@ -272,7 +273,7 @@ func (s *Service) Change(ctx context.Context, by work.Caller, name string, req a
 		own := by
 		own.Role = "" // it may be the caller's own that changes here
 		u.RecordAs(own, "change-person", 0, 0, detail)
-		u.After(s.known.Forget)
+		u.Forget(work.Sessions)
 		return colleague(p), nil
 	})
 }

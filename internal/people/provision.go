@@ -159,7 +159,7 @@ func (s *Service) setAsDirected(u *work.Unit, was, now store.Person) error {
 		return &entry.Refusal{Kind: entry.ErrWrongState, Message: last.Error()}
 	}
 	u.Record("change-person", 0, 0, map[string]any{"person": now.Name, "active": now.Active, "full_name": now.FullName, "role": now.Role, "department": now.Department, "by": "directory"})
-	u.After(s.known.Forget)
+	u.Forget(work.Sessions)
 	return u.SetPerson(now)
 }
 

@@ -312,7 +312,7 @@ func (s *Service) EndSession(ctx context.Context, by work.Caller, id string) err
 		return missing
 	}
 	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
-		u.After(s.known.Forget)
+		u.Forget(work.Sessions)
 		u.Record("end-session", 0, 0, nil)
 		return work.Found(u.RemoveOwnToken(by.ID, id), missing)
 	})
@@ -321,7 +321,7 @@ func (s *Service) EndSession(ctx context.Context, by work.Caller, id string) err
 // SignOut ends a token.
 func (s *Service) SignOut(ctx context.Context, by work.Caller, token string) error {
 	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
-		u.After(s.known.Forget)
+		u.Forget(work.Sessions)
 		return u.RemoveToken(tokenHash(token))
 	})
 }

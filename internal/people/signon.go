@@ -152,7 +152,7 @@ func (s *Service) follow(u *work.Unit, p *store.Person, who signon.Identity, g a
 		return nil
 	}
 	u.Record("change-person", 0, 0, map[string]any{"person": now.Name, "role": now.Role, "department": now.Department, "by": "sign-on"})
-	u.After(s.known.Forget)
+	u.Forget(work.Sessions)
 	*p = now
 	return u.SetPerson(now)
 }
@@ -271,7 +271,7 @@ func (s *Service) SignedOut(ctx context.Context, issuer, subject string) error {
 		if err != nil {
 			return err
 		}
-		u.After(s.known.Forget)
+		u.Forget(work.Sessions)
 		u.RecordAs(work.CallerOf(p, work.ViaService), "signed-out-by-provider", 0, 0, nil)
 		return u.SignOutEverywhere(p.ID)
 	})

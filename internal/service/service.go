@@ -32,6 +32,7 @@ import (
 	"goldshelf/internal/store"
 	"goldshelf/internal/telemetry"
 	"goldshelf/internal/version"
+	"goldshelf/internal/work"
 )
 
 // database is what a private database is called.
@@ -384,7 +385,7 @@ func watched(o server.Options, kind string, count func(name string, took time.Du
 func startJobs(ctx context.Context, o Options, lib *library.Library, answering *server.Service, log *slog.Logger, watch jobs.Watch) (stop func()) {
 	ctx, cancel := context.WithCancel(ctx)
 	deliveries := jobs.Deliveries(lib.Notify, log)
-	lib.DB.OnShelfChange(deliveries.Wake)
+	lib.DB.OnForget(work.Shelf, deliveries.Wake)
 	replies := jobs.Replies(lib.Asking, log)
 	looked := jobs.TrialReplies(lib.Trials)
 	relays := jobs.Relays(lib.Relays)
@@ -397,8 +398,8 @@ func startJobs(ctx context.Context, o Options, lib *library.Library, answering *
 		relays.Wake()
 	})
 	changes := jobs.ShelfChanges(lib.DB, answering.AssistantsListen, answering.TellAssistants)
-	lib.DB.OnShelfChange(changes.Wake)
-	all := []*jobs.Job{changes, jobs.Publications(lib.Lifecycle), deliveries, replies, jobs.HeldReplies(lib.Asking), looked, relays, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index),
+	lib.DB.OnForget(work.Shelf, changes.Wake)
+	all := []*jobs.Job{jobs.Listening(lib.DB), changes, jobs.Publications(lib.Lifecycle), deliveries, replies, jobs.HeldReplies(lib.Asking), looked, relays, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index),
 		jobs.Uses(lib.Shelf, log), jobs.Figures(lib.Shelf), jobs.CleanUp(lib.DB)}
 	if o.Demo {
 		all = append(all, jobs.Demo(demo.Asked(lib)))

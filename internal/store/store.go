@@ -94,6 +94,7 @@ func (tx Tx) exec(statement string, args ...any) error {
 // DB is the library's database. It can be asked only through Change, View and Ask.
 type DB struct {
 	db   *sqlx.DB
+	how  *pgx.ConnConfig
 	room chan struct{} // has a place for each connection in use
 }
 
@@ -123,7 +124,7 @@ func OpenWith(url string, connections int) (*DB, error) {
 	db.SetMaxOpenConns(connections)
 	db.SetMaxIdleConns(connections)
 	db.SetConnMaxIdleTime(5 * time.Minute)
-	return &DB{db, make(chan struct{}, connections)}, nil
+	return &DB{db, config, make(chan struct{}, connections)}, nil
 }
 
 // enter waits for a connection to be free, and not for ever.

@@ -29,7 +29,7 @@ type Texts struct {
 func New(db *work.DB) *Texts {
 	t := &Texts{db: db, sources: newBounded[int64, Source](mostSources)}
 	t.shelf.composed = newBounded[string, Composed](mostComposed)
-	db.OnShelfChange(t.shelf.changed)
+	db.OnForget(work.Shelf, t.shelf.changed)
 	return t
 }
 

@@ -12,8 +12,9 @@ const (
 )
 
 // Known remembers for a second what belongs to a secret, by its hash, since a program that
-// asks at all asks often. What this service changes it forgets at once; what another one on
-// the same database changes is heard of within that second. The zero Known is empty.
+// asks at all asks often. What this service changes it forgets at once, what another one on
+// the same database changes as soon as it hears of it (see [Memory]), and within that second
+// if it does not. The zero Known is empty.
 type Known[V any] struct {
 	mu    sync.Mutex
 	all   map[[sha256.Size]byte]known[V]

@@ -19,17 +19,15 @@ import (
 
 // DB is the library's database, with the clock that everyone goes by.
 type DB struct {
-	db           *store.DB
-	now          func() time.Time
-	shelfChanged []func()
+	db       *store.DB
+	now      func() time.Time
+	memories memories
 }
 
 // New gives the database for units of work. The clock is time.Now but in tests.
-func New(db *store.DB, clock func() time.Time) *DB { return &DB{db: db, now: clock} }
-
-// OnShelfChange has f run after each unit that changed what is on the shelf, before
-// its caller is answered. It is for those who build the service, before it serves.
-func (d *DB) OnShelfChange(f func()) { d.shelfChanged = append(d.shelfChanged, f) }
+func New(db *store.DB, clock func() time.Time) *DB {
+	return &DB{db: db, now: clock, memories: newMemories()}
+}
 
 // Ready says whether the database answers.
 func (d *DB) Ready(ctx context.Context) error { return d.db.Ping(ctx) }
@@ -61,6 +59,7 @@ type Unit struct {
 	events  []store.Event
 	callers []int64 // who acts
 	after   []func()
+	forgets map[Memory]bool
 }
 
 // See reads from one unchanging state of the library.
@@ -111,7 +110,7 @@ func Do[T any](ctx context.Context, d *DB, by Caller, do func(*Unit) (T, error))
 	defer func() { ended(err) }()
 	err = again(ctx, func() error {
 		return d.db.Change(ctx, d.now(), func(tx store.Tx) (err error) {
-			u = &Unit{Tx: tx, By: by, callers: []int64{by.ID}}
+			u = &Unit{Tx: tx, By: by, callers: []int64{by.ID}, forgets: map[Memory]bool{}}
 			once := onceOf(ctx)
 			if err := once.claim(u); err != nil {
 				return err
@@ -122,6 +121,9 @@ func Do[T any](ctx context.Context, d *DB, by Caller, do func(*Unit) (T, error))
 			if err := once.keep(u, out); err != nil {
 				return err
 			}
+			if err := d.memories.tell(u); err != nil {
+				return err
+			}
 			return u.writeRecord()
 		})
 	})
@@ -129,9 +131,7 @@ func Do[T any](ctx context.Context, d *DB, by Caller, do func(*Unit) (T, error))
 		var nothing T
 		return nothing, err
 	}
-	if u.ShelfChanged() {
-		u.after = append(u.after, d.shelfChanged...)
-	}
+	d.memories.lose(u.forgets)
 	for _, f := range u.after {
 		f()
 	}
