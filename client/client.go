@@ -9,10 +9,12 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net"
 	"net/http"
 	"net/url"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/google/uuid"
@@ -28,7 +30,9 @@ import (
 // Client calls one service. It may be used from several goroutines at once.
 // The zero value is not usable: Server must be set.
 type Client struct {
-	Server string // such as http://127.0.0.1:7420
+	// Server is such as http://127.0.0.1:7420. Several services on one library are separated
+	// by commas: where one does not answer, the next is asked.
+	Server string
 	Token  string // empty until signed in
 	// Languages that are preferred, as Accept-Language has them: an entry that has renditions
 	// answers with the one that suits. Empty gets what the entry itself says.
@@ -40,11 +44,15 @@ type Client struct {
 	// Waiting, if it is set, hears that the service is busy and will be asked again after
 	// a pause.
 	Waiting func(why string, pause time.Duration)
+
+	at atomic.Int64 // which of the services answered last
 }
 
 const (
 	mostTries    = 4 // of a call that the service is too busy for
 	longestPause = 5 * time.Second
+
+	askedTwice = 500 * time.Millisecond // after each of several services was asked in vain
 )
 
 // Error is an answer that something went wrong.
@@ -137,29 +145,59 @@ func (c *Client) call(ctx context.Context, r request, out any) (etag string, err
 // patiently sends a request, and again where nobody answered or the service is busy: under
 // the same key, or on the same state, so that it is not carried out twice.
 func (c *Client) patiently(ctx context.Context, r request, body []byte) (*http.Response, []byte, error) {
-	lost := false
+	services, inVain := len(c.services()), 0
 	for tries := 1; ; tries++ {
+		at := c.at.Load()
 		answer, data, err := c.exchange(ctx, r, body)
-		switch {
-		case err != nil && !lost && ctx.Err() == nil && r.method != http.MethodPut:
-			lost = true
+		if err != nil {
+			c.at.CompareAndSwap(at, at+1)
+			// What replaces something is not done twice: it may have been, unheard.
+			again := r.method != http.MethodPut || neverSent(err) && services > 1
+			if inVain++; inVain == 2*services || !again || ctx.Err() != nil {
+				return nil, nil, &Unreachable{c.Server, err}
+			}
+			if inVain == services && services > 1 {
+				pause(ctx, askedTwice)
+			}
 			continue
-		case err != nil:
-			return nil, nil, &Unreachable{c.Server, err}
+		}
+		switch {
 		case answer.StatusCode != http.StatusServiceUnavailable || answer.Header.Get("Retry-After") == "" || tries == mostTries:
 			return answer, data, nil
 		}
 		busy := problemOf(answer, data)
-		pause := min(busy.RetryAfter, longestPause)
+		wait := min(busy.RetryAfter, longestPause)
 		if c.Waiting != nil {
-			c.Waiting(busy.Detail, pause)
+			c.Waiting(busy.Detail, wait)
 		}
-		select {
-		case <-time.After(pause):
-		case <-ctx.Done():
+		if !pause(ctx, wait) {
 			return answer, data, nil
 		}
 	}
+}
+
+// pause waits, and says whether there is still somebody to go on for.
+func pause(ctx context.Context, wait time.Duration) bool {
+	select {
+	case <-time.After(wait):
+		return true
+	case <-ctx.Done():
+		return false
+	}
+}
+
+// neverSent says of an error that nobody was there to hear anything.
+func neverSent(err error) bool {
+	var network *net.OpError
+	return errors.As(err, &network) && network.Op == "dial"
+}
+
+func (c *Client) services() []string { return strings.Split(c.Server, ",") }
+
+// Address is that of the service that is asked next: that which answered last.
+func (c *Client) Address() string {
+	all := c.services()
+	return strings.TrimSuffix(strings.TrimSpace(all[int(c.at.Load()%int64(len(all)))]), "/")
 }
 
 // exchange sends a request once, and reads the whole answer.
@@ -174,7 +212,7 @@ func (c *Client) exchange(ctx context.Context, r request, body []byte) (*http.Re
 }
 
 func (c *Client) send(ctx context.Context, r request, body []byte) (*http.Response, error) {
-	target := strings.TrimSuffix(c.Server, "/") + "/api/v1" + r.path
+	target := c.Address() + "/api/v1" + r.path
 	if len(r.query) > 0 {
 		target += "?" + r.query.Encode()
 	}

@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -211,5 +212,41 @@ func TestFilesStayInTheirFolder(t *testing.T) {
 	}
 	if _, err := os.Stat(outside); err == nil {
 		t.Error("a file was written outside the folder")
+	}
+}
+
+// Of several services on one library the next is asked where one does not answer, under the
+// same key, and goes on being asked; a save is sent on where nobody has heard it.
+func TestTheNextServiceIsAsked(t *testing.T) {
+	t.Parallel()
+	dead := httptest.NewServer(http.NotFoundHandler())
+	dead.Close()
+	var asked atomic.Int64
+	live := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		asked.Add(1)
+		fmt.Fprint(w, `{"slug": "close", "version": 1}`)
+	}))
+	defer live.Close()
+	for name, call := range map[string]func(*Client) error{
+		"read":   func(c *Client) error { _, err := c.Entry(t.Context(), "close"); return err },
+		"submit": func(c *Client) error { _, err := c.Submit(t.Context(), "close", "Ready."); return err },
+		"save":   func(c *Client) error { _, _, err := c.SaveDraft(t.Context(), "close", `"1.2"`, api.NewEntry{}); return err },
+	} {
+		t.Run(name, func(t *testing.T) {
+			c := &Client{Server: dead.URL + ", " + live.URL + "/"}
+			before := asked.Load()
+			for range 2 {
+				if err := call(c); err != nil {
+					t.Fatal(err)
+				}
+			}
+			if n := asked.Load() - before; n != 2 || c.Address() != live.URL {
+				t.Errorf("asked %d times, and %s is asked next", n, c.Address())
+			}
+		})
+	}
+	c := &Client{Server: dead.URL + "," + dead.URL}
+	if _, err := c.Entry(t.Context(), "close"); err == nil || !strings.Contains(err.Error(), dead.URL+","+dead.URL) {
+		t.Errorf("nobody answers, and the call says %v", err)
 	}
 }

@@ -42,8 +42,10 @@ func watchOnce[Event, Ended any](ctx context.Context, c *Client, path string, la
 	if *last != "" {
 		r.header.Set("Last-Event-ID", *last)
 	}
+	at := c.at.Load()
 	answer, err := c.send(ctx, r, nil)
 	if err != nil {
+		c.at.CompareAndSwap(at, at+1)
 		return ended, &Unreachable{c.Server, err}
 	}
 	defer answer.Body.Close()

@@ -57,6 +57,7 @@ func command() *cli.Command {
 		&cli.StringFlag{Name: "public-url", Usage: "where people find the service, such as https://shelf.example, if a proxy stands before it", Sources: cli.EnvVars("GOLDSHELF_PUBLIC_URL"), Destination: &o.PublicURL},
 		&cli.StringSliceFlag{Name: "trusted-proxy", Usage: "the `ADDRESS` of a proxy whose word on where a request comes from is believed", Sources: cli.EnvVars("GOLDSHELF_TRUSTED_PROXY"), Destination: &o.Proxies},
 		&cli.IntFlag{Name: "database-connections", Usage: "how many connections to the database to open at most", Value: store.Connections, Sources: cli.EnvVars("GOLDSHELF_DATABASE_CONNECTIONS"), Destination: &o.Connections},
+		&cli.StringFlag{Name: "read-database-url", Usage: "read what is on the shelf from this physical replica of the database of --database-url", Sources: cli.EnvVars("GOLDSHELF_READ_DATABASE_URL"), Destination: &o.ReadURL},
 		&cli.StringFlag{Name: "head-file", Usage: "keep the head of the record of changes in this `FILE`, best on another disk; in the data directory, if left out", Sources: cli.EnvVars("GOLDSHELF_HEAD_FILE"), Destination: &o.HeadFile},
 		&cli.BoolFlag{Name: "demo", Usage: "fill an empty library with the demo of Larkfen Water", Sources: cli.EnvVars("GOLDSHELF_DEMO"), Destination: &o.Demo},
 		&cli.StringSliceFlag{Name: "allow-channel", Usage: "let channels be at this `HOST` inside the machine or network, with or without a port", Sources: cli.EnvVars("GOLDSHELF_ALLOW_CHANNEL"), Destination: &o.Inside},

@@ -118,7 +118,7 @@ func (a *app) root() *cli.Command {
 			c.Usage = "print the completion script for bash, zsh or fish"
 		},
 		Flags: []cli.Flag{
-			&cli.StringFlag{Name: "server", Usage: "where the service is", Sources: cli.EnvVars("GOLDSHELF_SERVER"), Destination: &a.server},
+			&cli.StringFlag{Name: "server", Usage: "where the service is; several on one library are separated by commas, and the next is asked where one does not answer", Sources: cli.EnvVars("GOLDSHELF_SERVER"), Destination: &a.server},
 			&cli.StringFlag{Name: "token", Usage: "who calls", Sources: cli.EnvVars("GOLDSHELF_TOKEN"), Destination: &a.token},
 			&cli.BoolFlag{Name: "json", Usage: "print the service's own JSON", Destination: &a.json},
 		},

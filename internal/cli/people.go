@@ -149,7 +149,7 @@ func (a *app) printLinks(c *client.Client, links []api.PasswordLink) error {
 	t := a.table("SLUG", "NAME", "ID")
 	t.heads[0], t.heads[2] = "PERSON", "LINK"
 	for _, l := range links {
-		t.row(l.Person.Name, l.Person.FullName, c.Server+"/set-password#"+l.Code)
+		t.row(l.Person.Name, l.Person.FullName, c.Address()+"/set-password#"+l.Code)
 	}
 	t.print()
 	if len(links) > 0 {

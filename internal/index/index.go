@@ -57,9 +57,14 @@ type At struct {
 	terms []store.Term
 }
 
-// At brings the index up to what a view shows.
+// At brings the index up to what a view shows. For a view of a replica it was brought there
+// before, by Read: it sees other changes as under way than the database does.
 func (x *Index) At(v work.View) (At, error) {
-	state, err := x.follow(v)
+	follow := x.follow
+	if v.OfReplica() {
+		follow = func(v work.View) (store.SearchState, error) { return v.SearchState("") }
+	}
+	state, err := follow(v)
 	if err != nil {
 		return At{}, err
 	}

@@ -26,6 +26,7 @@ const (
 	oldKey       = 30 * 24 * time.Hour
 	standsStill  = 10 * time.Minute
 	mostClockOff = 5 * time.Second
+	mostBehind   = 10 * time.Second
 )
 
 // Verdict is how it stands with something.
@@ -73,6 +74,9 @@ func Examine(ctx context.Context, o Options) []Diagnosis {
 	d.files()
 	d.backups()
 	d.database(ctx)
+	if d.o.ReadURL != "" && d.o.DatabaseURL != "" {
+		d.replica(ctx)
+	}
 	return d.all
 }
 
@@ -234,6 +238,20 @@ func (d *doctor) database(ctx context.Context) {
 	})
 	if err != nil {
 		d.wrong("database", "see that it runs and lets the service in", "%v", strings.ReplaceAll(err.Error(), secretOf(d.o.DatabaseURL), "…"))
+	}
+}
+
+// replica looks at the replica that the shelf is read from.
+func (d *doctor) replica(ctx context.Context) {
+	const follow = "see that it follows the database; the shelf is read from that meanwhile"
+	p, err := d.o.position(ctx)
+	switch {
+	case err != nil:
+		d.wrong("replica", follow, "%v", strings.NewReplacer(secretOf(d.o.DatabaseURL), "…", secretOf(d.o.ReadURL), "…").Replace(err.Error()))
+	case p.Behind > mostBehind.Seconds():
+		d.look("replica", follow, "it is %s behind", time.Duration(p.Behind*float64(time.Second)).Round(time.Second))
+	default:
+		d.good("replica", "it follows the database, %.1f s behind", p.Behind)
 	}
 }
 

@@ -45,6 +45,7 @@ const stopWithin = 20 * time.Second
 type Options struct {
 	Listen      string   // host:port
 	DatabaseURL string   // a database of the caller's; empty runs a private one
+	ReadURL     string   // a replica of it, for what is on the shelf; empty for none
 	DataDir     string   // where the private one lives
 	Demo        bool     // fill an empty library with the demo's
 	PublicURL   string   // where people find the service; empty is where it listens
@@ -243,6 +244,9 @@ func Serve(ctx context.Context, o Options) error {
 	if _, _, err := o.addresses(); err != nil {
 		return err
 	}
+	if o.ReadURL != "" && o.DatabaseURL == "" {
+		return errors.New("--read-database-url is a replica of the database of --database-url; say that too")
+	}
 	if o.BackupDir != "" && (o.BackupEvery < time.Minute || o.BackupKeep < 1) {
 		return fmt.Errorf("--backup-every is %s and --backup-keep %d; a minute and one are the least", o.BackupEvery, o.BackupKeep)
 	}
@@ -310,6 +314,15 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 	lib := library.New(db, time.Now, library.Outside{
 		Channels: channel.NewSender(inside...), Models: models.NewAsker(append(slices.Clone(o.ModelsInside), standIn...)...), Secrets: secrets,
 	})
+	if o.ReadURL != "" {
+		replica, err := o.replica(ctx, lib.DB)
+		if err != nil {
+			return err
+		}
+		defer replica.Close()
+		lib.DB.UseReplica(replica)
+		options.Metrics.Read(lib.DB.ReplicaReading)
+	}
 	lib.Voices.ReadDocuments(documents.Self())
 	if o.Demo {
 		channel := &demo.Channel{}

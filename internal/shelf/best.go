@@ -38,7 +38,7 @@ type contributor struct {
 
 // ReadFigures works out what is used and liked most, and has searches go by it.
 func (s *Service) ReadFigures(ctx context.Context) error {
-	rows, err := work.Ask(ctx, s.db, func(v work.View) ([]store.EntryUse, error) { return v.EntryUses() })
+	rows, err := work.SeeShelf(ctx, s.db, func(v work.View) ([]store.EntryUse, error) { return v.EntryUses() })
 	if err != nil {
 		return err
 	}
@@ -121,7 +121,7 @@ func (s *Service) Best(ctx context.Context, days int) (api.Best, error) {
 	if f == nil {
 		f = best(nil) // until they are worked out first
 	}
-	return work.See(ctx, s.db, func(v work.View) (api.Best, error) {
+	return see(ctx, s, func(v work.View) (api.Best, error) {
 		out := api.Best{Days: days}
 		newest, err := s.list(v, search.Sight{Shelf: true}, Query{Newest: true, Limit: mostBest})
 		if err != nil {

@@ -68,7 +68,7 @@ func inForms(f api.Filled, forms []string) api.Filled {
 // Uses gives what uses an entry, directly and through others: published versions, and
 // for those who see drafts the open ones too.
 func (s *Service) Uses(ctx context.Context, by work.Caller, slug string) (api.Uses, error) {
-	return work.See(ctx, s.db, func(v work.View) (api.Uses, error) {
+	return work.SeeShelf(ctx, s.db, func(v work.View) (api.Uses, error) {
 		e, err := texts.Seen(v.Reader, by, slug)
 		if err != nil {
 			return api.Uses{}, err

@@ -42,7 +42,7 @@ const (
 
 // Shelf lists what is published, for everyone.
 func (s *Service) Shelf(ctx context.Context, by work.Caller, q Query) (api.List, error) {
-	list, err := work.See(ctx, s.db, func(v work.View) (api.List, error) {
+	list, err := see(ctx, s, func(v work.View) (api.List, error) {
 		if by.Key != nil {
 			terms, err := v.Terms()
 			if err != nil {
@@ -68,6 +68,16 @@ func (s *Service) Shelf(ctx context.Context, by work.Caller, q Query) (api.List,
 		}
 	}
 	return list, nil
+}
+
+// see sees what is on the shelf, and finds what is on it by then.
+func see[T any](ctx context.Context, s *Service, do func(work.View) (T, error)) (out T, err error) {
+	if s.db.HasReplica() { // or else the index follows the view itself
+		if err := s.index.Read(ctx, s.db); err != nil {
+			return out, err
+		}
+	}
+	return work.SeeShelf(ctx, s.db, do)
 }
 
 // Entries lists every entry that the caller may see, each by its newest version that

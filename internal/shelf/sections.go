@@ -26,7 +26,7 @@ const (
 // Sections gives all sections of the shelf in their order, each with how many entries it
 // has and the first of them. One whose search does not hold any more says so.
 func (s *Service) Sections(ctx context.Context) (api.Sections, error) {
-	return work.See(ctx, s.db, func(v work.View) (api.Sections, error) {
+	return see(ctx, s, func(v work.View) (api.Sections, error) {
 		out := api.Sections{Items: []api.Section{}}
 		rows, err := v.Sections("")
 		if err != nil {
@@ -45,7 +45,7 @@ func (s *Service) Sections(ctx context.Context) (api.Sections, error) {
 
 // Section gives one section with a page of its entries.
 func (s *Service) Section(ctx context.Context, name string, page Query) (api.Section, error) {
-	return work.See(ctx, s.db, func(v work.View) (api.Section, error) {
+	return see(ctx, s, func(v work.View) (api.Section, error) {
 		rows, err := v.Sections(name)
 		if err != nil {
 			return api.Section{}, err

@@ -70,7 +70,7 @@ func (s *Service) Fitting(ctx context.Context, by work.Caller, slug string, numb
 }
 
 func (s *Service) fitting(ctx context.Context, by work.Caller, slug string, number int, ask texts.Stack) (api.Entry, error) {
-	return work.See(ctx, s.db, func(v work.View) (api.Entry, error) {
+	return work.SeeShelf(ctx, s.db, func(v work.View) (api.Entry, error) {
 		if _, err := texts.Application(v.Reader, ask.For); err != nil {
 			return api.Entry{}, err
 		}

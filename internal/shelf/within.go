@@ -26,7 +26,7 @@ func (s *Service) within(ctx context.Context, by work.Caller, names ...string) e
 	if by.Key == nil || len(by.Key.Departments) == 0 {
 		return nil
 	}
-	_, err := work.See(ctx, s.db, func(v work.View) (any, error) {
+	_, err := work.SeeShelf(ctx, s.db, func(v work.View) (any, error) {
 		terms, err := v.Terms()
 		if err != nil {
 			return nil, err

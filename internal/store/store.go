@@ -70,7 +70,14 @@ func (r Reader) Now() time.Time { return r.at }
 
 // Snapshot is a Reader of what is committed, and of nothing else: what it gives may
 // be kept.
-type Snapshot struct{ Reader }
+type Snapshot struct {
+	Reader
+	replica bool
+}
+
+// OfReplica says whether a replica answers. Its moments are not to be held against those of
+// the database.
+func (s Snapshot) OfReplica() bool { return s.replica }
 
 // Tx is a transaction that changes something.
 type Tx struct {
@@ -193,7 +200,7 @@ func (d *DB) View(ctx context.Context, at time.Time, do func(Snapshot) error) er
 		return fmt.Errorf("begin to read: %w", known(err))
 	}
 	defer func() { _ = tx.Rollback() }() // there is nothing to keep
-	return do(Snapshot{Reader{ctx, tx, at}})
+	return do(Snapshot{Reader: Reader{ctx, tx, at}})
 }
 
 // One has do ask one question; see Ask. Like Change and View it waits for a connection,
@@ -210,7 +217,7 @@ func (d *DB) One(ctx context.Context, at time.Time, do func(Snapshot) error) err
 // Ask gives a Snapshot for one question, which needs no transaction. It refuses a
 // second one, since the two could be answered from different states.
 func (d *DB) Ask(ctx context.Context, at time.Time) Snapshot {
-	return Snapshot{Reader{ctx, &once{q: d.db}, at}}
+	return Snapshot{Reader: Reader{ctx, &once{q: d.db}, at}}
 }
 
 // once asks one question.

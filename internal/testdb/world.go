@@ -55,7 +55,12 @@ func (c *Clock) Pass(d time.Duration) {
 // signs in by, or nil for nobody.
 func (s *Server) World(t testing.TB, password *string) *World {
 	t.Helper()
-	w := &World{t: t, server: s, url: s.URL(t), Clock: &Clock{at: time.Now()}, by: map[string]work.Caller{}}
+	return s.worldAt(t, s.URL(t), password)
+}
+
+func (s *Server) worldAt(t testing.TB, url string, password *string) *World {
+	t.Helper()
+	w := &World{t: t, server: s, url: url, Clock: &Clock{at: time.Now()}, by: map[string]work.Caller{}}
 	var err error
 	if w.Store, err = store.Open(w.url); err != nil {
 		t.Fatal(err)

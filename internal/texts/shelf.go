@@ -97,7 +97,7 @@ func (t *Texts) OnShelf(ctx context.Context, slug string, number int, ask Stack)
 	if c, ok := t.shelf.composed.get(key); ok {
 		return c, nil
 	}
-	return work.See(ctx, t.db, func(v work.View) (Composed, error) {
+	return work.SeeShelf(ctx, t.db, func(v work.View) (Composed, error) {
 		at, err := v.ShelfNumber()
 		if err != nil {
 			return Composed{}, err

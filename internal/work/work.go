@@ -22,6 +22,7 @@ type DB struct {
 	db       *store.DB
 	now      func() time.Time
 	memories memories
+	replica  *replica // nil for none
 }
 
 // New gives the database for units of work. The clock is time.Now but in tests.

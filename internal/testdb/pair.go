@@ -1,0 +1,125 @@
+package testdb
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/url"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+
+	"github.com/jackc/pgx/v5"
+
+	"goldshelf/internal/pgserver"
+	"goldshelf/internal/store"
+)
+
+// Pair is a database and a replica that follows it, each on a server of its own.
+type Pair struct {
+	First, Second *pgserver.Server
+	killed        map[*pgserver.Server]bool
+}
+
+// database is the one that a pair has.
+const database = "library"
+
+// NewPair makes one in a directory, with the library's schema and nothing in it.
+func NewPair(ctx context.Context, dir string) (*Pair, error) {
+	p := &Pair{killed: map[*pgserver.Server]bool{}}
+	var err error
+	if p.First, err = pgserver.Start(ctx, filepath.Join(dir, "first"), pgserver.Options{}); err != nil {
+		return nil, err
+	}
+	fill := func() error {
+		if err := p.First.EnsureDatabase(ctx, database); err != nil {
+			return err
+		}
+		db, err := store.Open(p.First.URL(database))
+		if err != nil {
+			return err
+		}
+		defer db.Close()
+		if err := db.Migrate(ctx); err != nil {
+			return err
+		}
+		return db.LetServiceIn(ctx, password)
+	}
+	follow := func() error {
+		into := filepath.Join(dir, "second")
+		if err := p.First.Copy(ctx, into, true); err != nil {
+			return err
+		}
+		p.Second, err = pgserver.Start(ctx, into, pgserver.Options{})
+		return err
+	}
+	if err := fill(); err != nil {
+		return nil, errors.Join(err, p.Stop())
+	}
+	if err := follow(); err != nil {
+		return nil, errors.Join(err, p.Stop())
+	}
+	return p, nil
+}
+
+// World makes a world in a database that a replica follows.
+func (p *Pair) World(t testing.TB) *World {
+	t.Helper()
+	return (&Server{pg: p.First}).worldAt(t, p.URL(p.First), nil)
+}
+
+// Stop ends those of the two that run.
+func (p *Pair) Stop() error {
+	var all []error
+	for _, s := range []*pgserver.Server{p.Second, p.First} {
+		if s != nil && !p.killed[s] {
+			all = append(all, s.Stop())
+		}
+	}
+	return errors.Join(all...)
+}
+
+// Kill ends one of the two as a power cut would. It stays down.
+func (p *Pair) Kill(s *pgserver.Server) error {
+	p.killed[s] = true
+	if err := syscall.Kill(s.PID(), syscall.SIGKILL); err != nil {
+		return fmt.Errorf("kill PostgreSQL: %w", err)
+	}
+	return nil
+}
+
+// URL is the database as the service's role sees it, on one of the two.
+func (p *Pair) URL(s *pgserver.Server) string { return s.URLAs(store.ServiceRole, password, database) }
+
+// Either is the database on whichever of the two takes changes.
+func (p *Pair) Either() string {
+	first, second := p.hosts()
+	return strings.Replace(p.URL(p.First), first, first+","+second, 1) + "&target_session_attrs=read-write"
+}
+
+func (p *Pair) hosts() (first, second string) {
+	host := func(s *pgserver.Server) string {
+		u, err := url.Parse(p.URL(s))
+		if err != nil {
+			panic(err) // the URL is one of ours
+		}
+		return u.Host
+	}
+	return host(p.First), host(p.Second)
+}
+
+// Exec does something on one of the two, as its owner.
+func (p *Pair) Exec(ctx context.Context, s *pgserver.Server, statements ...string) error {
+	conn, err := pgx.Connect(ctx, s.URL(database))
+	if err != nil {
+		return err
+	}
+	defer conn.Close(ctx)
+	for _, statement := range statements {
+		if _, err := conn.Exec(ctx, statement); err != nil {
+			return err
+		}
+	}
+	return nil
+}
