@@ -2,6 +2,7 @@ package shelf_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"testing"
@@ -20,10 +21,11 @@ import (
 // following is a world that a replica follows, with a service that reads the shelf there.
 type following struct {
 	*testdb.World
-	pair  *testdb.Pair
-	db    *work.DB // of that service
-	shelf *shelf.Service
-	t     *testing.T
+	pair    *testdb.Pair
+	replica *store.Replica
+	db      *work.DB // of that service
+	shelf   *shelf.Service
+	t       *testing.T
 }
 
 func follow(t *testing.T) *following {
@@ -48,7 +50,7 @@ func follow(t *testing.T) *following {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { replica.Close() })
-	f.db = f.Second()
+	f.replica, f.db = replica, f.Second()
 	f.db.UseReplica(replica)
 	f.shelf = shelf.New(f.db, texts.New(f.db), index.New())
 	return f
@@ -164,6 +166,9 @@ func TestAReplicaThatCannotAnswer(t *testing.T) {
 	}
 	do(`select pg_wal_replay_pause()`)
 	unanswered("behind")
+	if p, err := f.DB.Position(t.Context(), f.replica); err != nil || p.Behind <= 0 {
+		t.Errorf("a replica that is behind stands at %+v, %v", p, err)
+	}
 	do(`select pg_wal_replay_resume()`)
 	for end := time.Now().Add(20 * time.Second); ; time.Sleep(100 * time.Millisecond) {
 		if answered, _ := f.counted(func() { f.reads("first", "One.\n") }); answered > 0 {
@@ -176,6 +181,12 @@ func TestAReplicaThatCannotAnswer(t *testing.T) {
 	do(`select pg_promote()`)
 	time.Sleep(1100 * time.Millisecond) // it is asked again by then
 	unanswered("promoted")
+	if _, err := f.DB.Position(t.Context(), f.replica); !errors.Is(err, store.ErrNoFollower) {
+		t.Errorf("of a replica that was promoted it is said: %v", err)
+	}
+	if _, err := databases.World(t, nil).DB.Position(t.Context(), f.replica); !errors.Is(err, store.ErrStranger) {
+		t.Errorf("of another library's replica it is said: %v", err)
+	}
 	if err := f.pair.Kill(f.pair.Second); err != nil {
 		t.Fatal(err)
 	}

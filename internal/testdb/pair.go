@@ -23,13 +23,18 @@ type Pair struct {
 }
 
 // database is the one that a pair has.
-const database = "library"
+const database = "goldshelf"
 
 // NewPair makes one in a directory, with the library's schema and nothing in it.
 func NewPair(ctx context.Context, dir string) (*Pair, error) {
+	return PairOf(ctx, filepath.Join(dir, "first"), filepath.Join(dir, "second"))
+}
+
+// PairOf has a library in one data directory be followed in another.
+func PairOf(ctx context.Context, first, second string) (*Pair, error) {
 	p := &Pair{killed: map[*pgserver.Server]bool{}}
 	var err error
-	if p.First, err = pgserver.Start(ctx, filepath.Join(dir, "first"), pgserver.Options{}); err != nil {
+	if p.First, err = pgserver.Start(ctx, first, pgserver.Options{}); err != nil {
 		return nil, err
 	}
 	fill := func() error {
@@ -47,11 +52,10 @@ func NewPair(ctx context.Context, dir string) (*Pair, error) {
 		return db.LetServiceIn(ctx, password)
 	}
 	follow := func() error {
-		into := filepath.Join(dir, "second")
-		if err := p.First.Copy(ctx, into, true); err != nil {
+		if err := p.First.Copy(ctx, second, true); err != nil {
 			return err
 		}
-		p.Second, err = pgserver.Start(ctx, into, pgserver.Options{})
+		p.Second, err = pgserver.Start(ctx, second, pgserver.Options{})
 		return err
 	}
 	if err := fill(); err != nil {
@@ -107,6 +111,17 @@ func (p *Pair) hosts() (first, second string) {
 		return u.Host
 	}
 	return host(p.First), host(p.Second)
+}
+
+// Synchronous has no change be answered before the second has it; or not, any more.
+func (p *Pair) Synchronous(ctx context.Context, is bool) error {
+	names := map[bool]string{true: "*"}[is]
+	return p.Exec(ctx, p.First, "alter system set synchronous_standby_names = '"+names+"'", "select pg_reload_conf()")
+}
+
+// Promote has the second take changes, in the place of the first.
+func (p *Pair) Promote(ctx context.Context) error {
+	return p.Exec(ctx, p.Second, "select pg_promote()")
 }
 
 // Exec does something on one of the two, as its owner.
