@@ -29,6 +29,10 @@ bin/goldshelfd bin/goldshelf &: $(GO_FILES) web/dist/index.html
 	@go build -buildvcs=auto -o bin/ ./cmd/...
 	@touch bin/goldshelfd bin/goldshelf
 
+bin/goldshelfd-oldest: test/oldest-program web/dist/index.html
+	@echo "Building an older program …"
+	@scripts/build-oldest
+
 web/dist/index.html: $(WEB_FILES) web/node_modules/.package-lock.json
 	@echo "Building the console …"
 	@cd web && npm run --silent types >/dev/null && npm run --silent build >/tmp/goldshelf-console-$$$$.log 2>&1 \
@@ -56,7 +60,7 @@ test-raced:
 	@echo "Testing what callers share …"
 	@$(TEST) $(RACE) $(RACED)
 
-test-whole: build
+test-whole: build bin/goldshelfd-oldest
 	@echo "Testing the whole service …"
 	@$(TEST) -count=1 -parallel 4 ./test/...
 
