@@ -260,7 +260,11 @@ type Record struct {
 type Verified struct {
 	Records int64  `json:"records"`
 	Head    string `json:"head"`
-	Broken  int64  `json:"broken,omitempty"` // the number of the first record that does not hold
-	Why     string `json:"why,omitempty"`
-	HeadIn  *bool  `json:"head_in,omitempty"` // of a head that was asked about: whether it is in the chain
+	// Nameless is how many records said the name of someone who was deleted since: what is left
+	// of them a later record vouches for.
+	Nameless int64 `json:"nameless,omitempty"`
+
+	Broken int64  `json:"broken,omitempty"` // the number of the first record that does not hold
+	Why    string `json:"why,omitempty"`
+	HeadIn *bool  `json:"head_in,omitempty"` // of a head that was asked about: whether it is in the chain
 }

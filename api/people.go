@@ -1,6 +1,9 @@
 package api
 
-import "time"
+import (
+	"encoding/json"
+	"time"
+)
 
 // Setup makes the first curator of a library, by the code that stands in the terminal
 // in which the service was started.
@@ -37,6 +40,16 @@ type Library struct {
 
 	IdleHours   int `json:"idle_hours,omitempty"`   // until a browser's session ends unused; 0 leaves it as it is
 	SessionDays int `json:"session_days,omitempty"` // until any session ends; 0 leaves it as it is
+
+	Keep *Keep `json:"keep,omitempty"` // nothing leaves all of it as it is
+}
+
+// Keep is for how many days what people leave behind is kept: 1 to 3,650; 0 leaves one as it is.
+type Keep struct {
+	Talks  int `json:"talks,omitempty"`           // that nobody keeps, and runs of relays
+	Missed int `json:"missed_searches,omitempty"` // what was searched for and not found
+	Uses   int `json:"uses,omitempty"`            // that something was used, and by whom
+	News   int `json:"news,omitempty"`            // and what channels were told
 }
 
 // LibraryState is what is set up, and whether the library does by itself what is due.
@@ -116,4 +129,21 @@ type LabelledEntry struct {
 	Title   string              `json:"title"`
 	Labels  map[string][]string `json:"labels"`
 	Becomes map[string][]string `json:"becomes"`
+}
+
+// PersonData is all that the library has of a person.
+type PersonData struct {
+	Library string     `json:"library"`
+	At      time.Time  `json:"at"`
+	Person  Colleague  `json:"person"`
+	Kinds   []DataKind `json:"kinds"` // those of which there is anything
+}
+
+// DataKind is what the library has of a person of one kind. Count is how much there is: where
+// that is more than the items, only so many are told; goldshelfd user data tells all.
+type DataKind struct {
+	Kind    string            `json:"kind"`
+	Deleted bool              `json:"deleted"` // with the person; or else it stays, without their name
+	Count   int               `json:"count"`
+	Items   []json.RawMessage `json:"items"`
 }

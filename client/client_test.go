@@ -230,7 +230,10 @@ func TestTheNextServiceIsAsked(t *testing.T) {
 	for name, call := range map[string]func(*Client) error{
 		"read":   func(c *Client) error { _, err := c.Entry(t.Context(), "close"); return err },
 		"submit": func(c *Client) error { _, err := c.Submit(t.Context(), "close", "Ready."); return err },
-		"save":   func(c *Client) error { _, _, err := c.SaveDraft(t.Context(), "close", `"1.2"`, api.NewEntry{}); return err },
+		"save": func(c *Client) error {
+			_, _, err := c.SaveDraft(t.Context(), "close", `"1.2"`, api.NewEntry{})
+			return err
+		},
 	} {
 		t.Run(name, func(t *testing.T) {
 			c := &Client{Server: dead.URL + ", " + live.URL + "/"}

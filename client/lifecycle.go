@@ -119,6 +119,12 @@ func (c *Client) AddPerson(ctx context.Context, in api.Person) (api.PasswordLink
 	return read[api.PasswordLink](ctx, c, post("/people", in))
 }
 
+// DeletePerson deletes what is somebody's alone, and makes them nameless in what stays.
+func (c *Client) DeletePerson(ctx context.Context, name string) error {
+	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/people/" + url.PathEscape(name)}, nil)
+	return err
+}
+
 // ChangePerson changes what is known of someone.
 func (c *Client) ChangePerson(ctx context.Context, name string, in api.PersonChange) (api.Colleague, error) {
 	return read[api.Colleague](ctx, c, request{method: http.MethodPatch, path: "/people/" + url.PathEscape(name), in: in})

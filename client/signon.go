@@ -43,6 +43,11 @@ func (c *Client) Sessions(ctx context.Context) (api.OpenSessions, error) {
 	return read[api.OpenSessions](ctx, c, get("/sessions"))
 }
 
+// OwnData gives all that the library has of the caller.
+func (c *Client) OwnData(ctx context.Context) (api.PersonData, error) {
+	return read[api.PersonData](ctx, c, get("/session/data"))
+}
+
 // EndSession ends one session of the caller.
 func (c *Client) EndSession(ctx context.Context, id string) error {
 	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/sessions/" + url.PathEscape(id)}, nil)

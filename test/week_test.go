@@ -325,6 +325,9 @@ func TestPeopleAtTheConsole(t *testing.T) {
 	w.do(browser.Press("Add someone"), browser.Type("#person-full-name", "Rowan Tilley"), browser.Type("#person-name", "rowan.tilley"), browser.Press("Add person"), browser.See("Rowan Tilley is in the library"), browser.See("/set-password#"), browser.Press("Close"),
 		browser.Press("Has left\n: Wren Castell"), browser.See("Wren Castell is signed out everywhere"))
 	reader.do(chromedp.Navigate(s.URL+"/"), browser.Until(`location.pathname === "/sign-in"`))
+	w.do(browser.Press("Delete…\nWren Castell"), browser.See("Delete Wren Castell?"), browser.See("This cannot be undone"), browser.Press("Delete"), browser.See("Wren Castell is deleted"),
+		browser.Until(`!document.querySelector("main").innerText.includes("Wren Castell")`))
+	open(t, s.URL, "curator").says(0, []string{"of them without the names of people who were deleted"}, "audit", "--verify")
 	w.visit("/settings/policy", "Who is asked, in turn")
 	w.do(browser.Until(`document.querySelector("[aria-label='Bram Ostley is asked for Laboratory']")`), browser.Script(`document.querySelector("[aria-label='Bram Ostley is asked for Laboratory']").click()`), browser.Press("Save policy"), browser.See("The policy is in force"))
 	curator := open(t, s.URL, "curator")

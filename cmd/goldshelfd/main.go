@@ -4,6 +4,7 @@ package main
 import (
 	"bufio"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -147,6 +148,12 @@ func command() *cli.Command {
 					ArgsUsage: "NAME",
 					Flags:     database,
 					Action:    func(ctx context.Context, c *cli.Command) error { return resetPassword(ctx, c, o) },
+				}, {
+					Name:      "data",
+					Usage:     "write all that the library has of someone, as JSON; they may read their own under Your account",
+					ArgsUsage: "NAME",
+					Flags:     database,
+					Action:    func(ctx context.Context, c *cli.Command) error { return userData(ctx, c, o) },
 				}},
 			},
 			{
@@ -222,6 +229,22 @@ func addUser(ctx context.Context, c *cli.Command, o service.Options) error {
 	}
 	return service.Beside(ctx, o, func(db *store.DB) error {
 		return people.New(work.New(db, time.Now)).AddWithPassword(ctx, person, password)
+	})
+}
+
+// userData prints all that the library has of someone.
+func userData(ctx context.Context, c *cli.Command, o service.Options) error {
+	if c.Args().Len() != 1 {
+		return errors.New("user data takes one name, such as tamsin.hale")
+	}
+	return service.Look(ctx, o, func(db *store.DB) error {
+		data, err := people.New(work.New(db, time.Now)).DataOf(ctx, strings.ToLower(c.Args().First()))
+		if err != nil {
+			return err
+		}
+		enc := json.NewEncoder(o.Out)
+		enc.SetIndent("", "  ")
+		return enc.Encode(data)
 	})
 }
 

@@ -213,7 +213,7 @@ func Verify(ctx context.Context, db *work.DB, kept string) (api.Verified, error)
 		if err != nil {
 			return api.Verified{}, err
 		}
-		out := api.Verified{Records: v.Records, Head: fmt.Sprintf("%d:%s", v.Records, v.Hash), Broken: v.Broken, Why: map[string]string{
+		out := api.Verified{Records: v.Records, Head: fmt.Sprintf("%d:%s", v.Records, v.Hash), Nameless: v.Nameless, Broken: v.Broken, Why: map[string]string{
 			"gap": "the one before it is missing", "order": "it does not follow the one before it", "changed": "it was changed after it was written",
 			"name": "the person it is of was called otherwise when it was written",
 		}[v.Why]}

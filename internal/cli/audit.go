@@ -98,5 +98,8 @@ func Holds(v api.Verified) string {
 	if v.HeadIn != nil {
 		return fmt.Sprintf("All %d records hold, and the head that you kept is among them. Keep this one from now on: %s", v.Records, v.Head)
 	}
+	if v.Nameless > 0 {
+		return fmt.Sprintf("All %d records hold among themselves, %d of them without the names of people who were deleted; a record made anew from its beginning would too. Keep this elsewhere, and verify against it later: %s", v.Records, v.Nameless, v.Head)
+	}
 	return fmt.Sprintf("All %d records hold among themselves; a record made anew from its beginning would too. Keep this elsewhere, and verify against it later: %s", v.Records, v.Head)
 }

@@ -19,6 +19,7 @@ func (a *app) people() *cli.Command {
 			&cli.BoolFlag{Name: "departments", Usage: "what belongs to each department, in figures"},
 			&cli.StringFlag{Name: "deactivate", Usage: "sign this `PERSON` out for good; what they own waits on the curators' desk"},
 			&cli.StringFlag{Name: "activate", Usage: "let this `PERSON` in again"},
+			&cli.StringFlag{Name: "delete", Usage: "delete what is this `PERSON`'s alone, who has left and owns nothing, and make them nameless in what stays; it cannot be undone"},
 			&cli.StringFlag{Name: "away", Usage: "this `PERSON` is away, from --from to --until; without them, back"},
 			&cli.StringFlag{Name: "from", Usage: "the first `DAY` away, as 2026-11-30"},
 			&cli.StringFlag{Name: "until", Usage: "the last `DAY` away"},
@@ -53,6 +54,12 @@ func (a *app) people() *cli.Command {
 					return err
 				}
 				a.say("%s signs in without codes.", cmd.String("codes-off"))
+				return nil
+			case cmd.String("delete") != "":
+				if err := c.DeletePerson(ctx, cmd.String("delete")); err != nil {
+					return err
+				}
+				a.say("%s is deleted: what they wrote and decided stays, and names them no more.", cmd.String("delete"))
 				return nil
 			case cmd.String("password-link") != "":
 				link, err := c.NewPasswordLink(ctx, cmd.String("password-link"))

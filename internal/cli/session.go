@@ -240,11 +240,21 @@ func (a *app) logout() *cli.Command {
 
 func (a *app) whoami() *cli.Command {
 	return &cli.Command{
-		Name: "whoami", Usage: "say who is signed in",
-		Action: func(ctx context.Context, _ *cli.Command) error {
+		Name: "whoami", Usage: "say who is signed in, and what the library has of them",
+		Flags: []cli.Flag{&cli.BoolFlag{Name: "data", Usage: "all that the library has of you, as JSON"}},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
 			c, err := a.signedIn()
 			if err != nil {
 				return err
+			}
+			if cmd.Bool("data") {
+				data, err := c.OwnData(ctx)
+				if err != nil {
+					return err
+				}
+				enc := json.NewEncoder(a.out)
+				enc.SetIndent("", "  ")
+				return enc.Encode(data)
 			}
 			s, err := c.Session(ctx)
 			if err != nil {

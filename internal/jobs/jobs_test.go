@@ -16,6 +16,7 @@ import (
 	"goldshelf/internal/jobs"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/notify"
+	"goldshelf/internal/settings"
 	"goldshelf/internal/testdb"
 	"goldshelf/internal/work"
 )
@@ -138,5 +139,49 @@ func TestSeveralServicesShareTheWork(t *testing.T) {
 	}
 	if got := w.Rows()["events"] - before; told.Load() != entries || got != entries {
 		t.Errorf("of %d publications %d were recorded and %d told", entries, got, told.Load())
+	}
+}
+
+// What people leave behind is kept for as long as the library says, and no longer.
+func TestWhatIsLeftBehindIsKeptForSoLong(t *testing.T) {
+	t.Parallel()
+	w := databases.World(t, nil)
+	ctx := t.Context()
+	w.Publish(testdb.Prompt("first", "One.\n"))
+	if err := notify.New(w.DB, nil).Follow(ctx, w.By("reader"), api.Follow{What: "entry", Name: "first"}, true); err != nil {
+		t.Fatal(err)
+	}
+	w.Exec(`insert into missed_searches (day, words) values (library_day(now()), 'sandbags')`)
+	set := settings.New(w.DB)
+	for _, tt := range []struct {
+		days    int // that pass
+		missed  int
+		hasNews bool
+	}{{9, 1, true}, {2, 0, false}} {
+		lib, err := set.Library(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := set.SetLibrary(ctx, w.By("curator"), lib.Number, api.Library{Name: "Larkfen Water", Zone: "UTC", Keep: &api.Keep{Missed: 10, News: 10}}); err != nil {
+			t.Fatal(err)
+		}
+		w.Clock.Pass(time.Duration(tt.days) * 24 * time.Hour)
+		if err := jobs.Clean(ctx, w.DB); err != nil {
+			t.Fatal(err)
+		}
+		if n := w.Count("missed_searches"); n != tt.missed {
+			t.Errorf("%d days later %d searches are kept, want %d", tt.days, n, tt.missed)
+		}
+		if n := w.Count("news"); n > 0 != tt.hasNews {
+			t.Errorf("%d days later there are %d news", tt.days, n)
+		}
+	}
+	lib, err := set.Library(ctx)
+	if err != nil || lib.Keep.Missed != 10 || lib.Keep.Talks != 90 {
+		t.Errorf("what was not said has changed too: %+v, %v", lib.Keep, err)
+	}
+	_, err = set.SetLibrary(ctx, w.By("curator"), lib.Number, api.Library{Name: "Larkfen Water", Zone: "UTC", Keep: &api.Keep{Uses: 4000, Talks: -1}})
+	if err == nil || !strings.Contains(err.Error(), "keep/uses is 4000") {
+		t.Errorf("too long: %v", err)
 	}
 }

@@ -34,7 +34,6 @@ const (
 	lastWrite = 5 * time.Second // when the service ends
 
 	rowsLast    = 30 * 24 * time.Hour // replies to the rows of a table
-	talksLast   = 90 * 24 * time.Hour // that nobody keeps
 	answersLast = 24 * time.Hour      // for whoever sends a request again
 )
 
@@ -215,9 +214,15 @@ func CleanUp(db *work.DB) *Job {
 	return New("clean-up", everyHour, func(ctx context.Context) error { return Clean(ctx, db) })
 }
 
-// Clean does it once: answers, sign-ins, links, imports, uses, pictures that nothing has.
+// Clean does it once: answers, sign-ins, links, imports, pictures that nothing has, and what
+// the library keeps for so long.
 func Clean(ctx context.Context, db *work.DB) error {
 	return work.Run(ctx, db, work.Service(), func(u *work.Unit) error {
+		keep, err := u.Library()
+		if err != nil {
+			return err
+		}
+		before := func(days int) time.Time { return u.Now().AddDate(0, 0, -days) }
 		if err := u.DropAnswers(u.Now().Add(-answersLast)); err != nil {
 			return err
 		}
@@ -227,10 +232,13 @@ func Clean(ctx context.Context, db *work.DB) error {
 		if err := u.DropPictures(u.Now().Add(-picturesLast)); err != nil {
 			return err
 		}
-		if err := u.DropUses(u.Now().Add(-shelf.KeepUses)); err != nil {
+		if err := u.DropUses(before(keep.Uses)); err != nil {
 			return err
 		}
-		if err := u.DropMissed(u.Now().Add(-shelf.KeepMissed)); err != nil {
+		if err := u.DropMissed(before(keep.Missed)); err != nil {
+			return err
+		}
+		if err := u.DropNews(before(keep.News)); err != nil {
 			return err
 		}
 		if err := u.DropLabelChanges(u.Now().Add(-labels.UndoWithin)); err != nil {
@@ -239,13 +247,13 @@ func Clean(ctx context.Context, db *work.DB) error {
 		if err := u.LookAtAll(); err != nil {
 			return err
 		}
-		if err := u.DropTalks(u.Now().Add(-talksLast)); err != nil {
+		if err := u.DropTalks(before(keep.Talks)); err != nil {
 			return err
 		}
 		if err := u.SumSpent(); err != nil {
 			return err
 		}
-		if err := u.DropRuns(u.Now().Add(-talksLast)); err != nil {
+		if err := u.DropRuns(before(keep.Talks)); err != nil {
 			return err
 		}
 		if err := u.DropPrivateTrials(u.Now().Add(-rowsLast)); err != nil {

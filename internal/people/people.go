@@ -47,6 +47,9 @@ func (s *Service) All(ctx context.Context, by work.Caller) (api.People, error) {
 		}
 		owned, err := v.Owned(by.Sight())
 		for _, p := range people {
+			if p.NamelessAt != nil {
+				continue
+			}
 			c := colleague(p)
 			c.Owns = owned[p.ID]
 			out.Items = append(out.Items, c)
@@ -255,9 +258,8 @@ func (s *Service) Change(ctx context.Context, by work.Caller, name string, req a
 		if err != nil {
 			return api.Colleague{}, err
 		}
-		// Everyone waits for this: who may no longer say so does not.
-		if now, err := u.PersonByName(by.Name); by.ID != 0 && (err != nil || !now.Active || now.Role != string(by.Role)) {
-			return api.Colleague{}, errors.Join(err, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "your role has changed since you asked; see what you may do now"})
+		if err := stillIs(u, by); err != nil {
+			return api.Colleague{}, err
 		}
 		wrong, detail := apply(&p, req, terms)
 		wrong = append(wrong, personProblems(person(p))...)
@@ -276,6 +278,14 @@ func (s *Service) Change(ctx context.Context, by work.Caller, name string, req a
 		u.Forget(work.Sessions)
 		return colleague(p), nil
 	})
+}
+
+// stillIs is for where everyone waits: who may no longer say so does not.
+func stillIs(u *work.Unit, by work.Caller) error {
+	if now, err := u.PersonByName(by.Name); by.ID != 0 && (err != nil || !now.Active || now.Role != string(by.Role)) {
+		return errors.Join(err, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "your role has changed since you asked; see what you may do now"})
+	}
+	return nil
 }
 
 // lastCurator adds a problem where nobody would be a curator once p is as it is.

@@ -74,6 +74,19 @@ func (s *server) changePerson(c fiber.Ctx) error {
 	return answer(c, p, err)
 }
 
+func (s *server) deletePerson(c fiber.Ctx) error {
+	if err := s.lib.People.Delete(c.Context(), caller(c), c.Params("name")); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) ownData(c fiber.Ctx) error {
+	c.Set(fiber.HeaderCacheControl, "no-store")
+	data, err := s.lib.People.Data(c.Context(), caller(c))
+	return answer(c, data, err)
+}
+
 func (s *server) ownership(c fiber.Ctx) error {
 	out, err := s.lib.Ownership.Figures(c.Context(), caller(c))
 	return answer(c, out, err)

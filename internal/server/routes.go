@@ -13,6 +13,7 @@ func (s *server) routes(v1 fiber.Router) {
 	v1.Get("/sessions", s.sessions)
 	v1.Delete("/sessions", s.signOutEverywhere)
 	v1.Delete("/sessions/:id", s.endSession)
+	v1.Get("/session/data", s.ownData)
 	v1.Put("/session/password", s.changePassword)
 	v1.Get("/session/codes", s.codes)
 	v1.Post("/session/codes", s.beginCodes)
@@ -202,6 +203,7 @@ func (s *server) routes(v1 fiber.Router) {
 	v1.Post("/people", s.addPerson)
 	v1.Post("/people/import", s.importPeople)
 	v1.Patch("/people/:name", s.changePerson)
+	v1.Delete("/people/:name", s.deletePerson)
 	v1.Post("/people/:name/password-link", s.newPasswordLink)
 	v1.Post("/people/:name/transfer", s.transferAll)
 

@@ -43,8 +43,12 @@ func (s *Service) Library(ctx context.Context) (Library, error) {
 
 func stateOf(l store.Library) Library {
 	return Library{api.LibraryState{
-		Library: api.Library{Name: l.Name, Zone: l.Zone, IdleHours: l.IdleHours, SessionDays: l.SessionDays}, HeldSince: texts.UTC(l.HeldSince),
+		Library: api.Library{Name: l.Name, Zone: l.Zone, IdleHours: l.IdleHours, SessionDays: l.SessionDays, Keep: kept(l.Keep)}, HeldSince: texts.UTC(l.HeldSince),
 	}, l.Number}
+}
+
+func kept(k store.Keep) *api.Keep {
+	return &api.Keep{Talks: k.Talks, Missed: k.Missed, Uses: k.Uses, News: k.News}
 }
 
 // Resume has a library that was restored do again what is due: publish, tell channels, ask
@@ -79,11 +83,16 @@ func (s *Service) SetLibrary(ctx context.Context, by work.Caller, on int, req ap
 			return Library{}, err
 		}
 		req.IdleHours, req.SessionDays = cmp.Or(req.IdleHours, now.IdleHours), cmp.Or(req.SessionDays, now.SessionDays)
-		now.Number, err = u.SetLibrary(store.Library{Name: req.Name, Zone: req.Zone, Number: on, IdleHours: req.IdleHours, SessionDays: req.SessionDays})
+		keep := now.Keep
+		if k := req.Keep; k != nil {
+			keep = store.Keep{Talks: cmp.Or(k.Talks, keep.Talks), Missed: cmp.Or(k.Missed, keep.Missed), Uses: cmp.Or(k.Uses, keep.Uses), News: cmp.Or(k.News, keep.News)}
+		}
+		now.Number, err = u.SetLibrary(store.Library{Name: req.Name, Zone: req.Zone, Number: on, IdleHours: req.IdleHours, SessionDays: req.SessionDays, Keep: keep})
 		if errors.Is(err, store.ErrChanged) {
 			return Library{}, &work.Outdated{What: "someone else has changed the settings since you read them; read them again, and change them then"}
 		}
-		u.Record("set-library", 0, 0, map[string]any{"name": req.Name, "zone": req.Zone, "idle_hours": req.IdleHours, "session_days": req.SessionDays})
+		u.Record("set-library", 0, 0, map[string]any{"name": req.Name, "zone": req.Zone, "idle_hours": req.IdleHours, "session_days": req.SessionDays, "keep": kept(keep)})
+		now.Keep = keep
 		now.Name, now.Zone, now.IdleHours, now.SessionDays = req.Name, req.Zone, req.IdleHours, req.SessionDays
 		return stateOf(now), err
 	})
@@ -97,11 +106,15 @@ func problems(l api.Library) problem.List {
 	case utf8.RuneCountInString(l.Name) > mostName:
 		found.Add("/name", "size", "the name has %d characters; it has at most %d", utf8.RuneCountInString(l.Name), mostName)
 	}
+	k := cmp.Or(l.Keep, &api.Keep{})
 	for _, f := range []struct {
 		name     string
 		n, most  int
 		whatUnit string
-	}{{"idle_hours", l.IdleHours, 720, "hours"}, {"session_days", l.SessionDays, 366, "days"}} {
+	}{
+		{"idle_hours", l.IdleHours, 720, "hours"}, {"session_days", l.SessionDays, 366, "days"},
+		{"keep/talks", k.Talks, 3650, "days"}, {"keep/missed_searches", k.Missed, 3650, "days"}, {"keep/uses", k.Uses, 3650, "days"}, {"keep/news", k.News, 3650, "days"},
+	} {
 		if f.n < 0 || f.n > f.most {
 			found.Add("/"+f.name, "range", "%s is %d; it is 1 to %d %s", f.name, f.n, f.most, f.whatUnit)
 		}

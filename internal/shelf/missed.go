@@ -17,9 +17,6 @@ const (
 	mostWords   = 200 // characters that are kept of one
 )
 
-// KeepMissed is how long it is kept what was searched for and not found.
-const KeepMissed = 400 * 24 * time.Hour
-
 // longNumber may be somebody's: an account, a telephone, a postcode. So may an address be.
 var longNumber = regexp.MustCompile(`\S*@\S*|\d[\d .\-/]{2,}\d`)
 

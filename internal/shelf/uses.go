@@ -9,15 +9,11 @@ import (
 	"errors"
 	"fmt"
 	"sync"
-	"time"
 
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
 )
-
-// KeepUses is how long it is kept that something was used.
-const KeepUses = 400 * 24 * time.Hour
 
 const (
 	mostWaiting = 100_000 // uses, while the database is away; the ones after are not counted

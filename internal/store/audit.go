@@ -107,15 +107,28 @@ type Verified struct {
 	Hash    string `db:"hash"`   // of the last
 	Broken  int64  `db:"broken"` // the number of the first that does not hold; 0 if all do
 	Why     string `db:"why"`    // gap, order, changed or name
+
+	Nameless int64 `db:"nameless"` // records that said the name of someone who was deleted
 }
 
 const verify = `
-with chain as (
+with left_over as (
+    select nameless as together, nameless_left(nameless) as is_left
+    from (select distinct nameless from events where nameless is not null) n
+),
+vouched as (
+    select l.together
+    from left_over l
+    join events d on d.action = 'delete-person' and d.formula = 2 and d.detail ->> 'together' = l.together::text and d.detail ->> 'left' = l.is_left
+),
+chain as (
     select id, hash, previous,
            row_number() over (order by id) as place,
            lag(hash, 1, ''::bytea) over (order by id) as before,
            case formula
                when 1 then event_hash(previous, id, at, person_id, via, action, entry_id, number, detail)
+               -- What it said is gone; what is left of it another record vouches for.
+               when 3 then case when nameless in (select together from vouched) then hash end
                else event_hash_2(previous, id, at, person_id, who, via, action, entry_id, slug, number, detail)
            end as should,
            -- Of one who was made nameless there is nothing to hold the name against.
@@ -124,16 +137,17 @@ with chain as (
     from events
 ),
 broken as (
-    select id, case when id <> place then 'gap' when previous <> before then 'order' when hash <> should then 'changed' else 'name' end as why
+    select id, case when id <> place then 'gap' when previous <> before then 'order' when hash is distinct from should then 'changed' else 'name' end as why
     from chain
-    where id <> place or previous <> before or hash <> should or not named
+    where id <> place or previous <> before or hash is distinct from should or not named
     order by id
     limit 1
 )
 select (select count(*) from events) as records,
        coalesce((select encode(hash, 'hex') from events order by id desc limit 1), '') as hash,
        coalesce((select id from broken), 0) as broken,
-       coalesce((select why from broken), '') as why`
+       coalesce((select why from broken), '') as why,
+       (select count(*) from events where formula = 3) as nameless`
 
 // VerifyAudit holds every record against the one before it and against its own
 // hash, and says which is the first that does not hold.

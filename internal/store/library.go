@@ -11,23 +11,33 @@ type Library struct {
 	IdleHours   int `db:"idle_hours"`   // until a browser's session ends unused
 	SessionDays int `db:"session_days"` // until any session ends
 
+	Keep
+
 	HeldSince *time.Time `db:"held_since"` // it was restored, and does nothing by itself since
 }
 
-const library = `select name, zone, number, idle_hours, session_days, held_since from library`
+// Keep is for how many days what people leave behind is kept.
+type Keep struct {
+	Talks  int `db:"keep_talks"` // and runs of relays
+	Missed int `db:"keep_missed"`
+	Uses   int `db:"keep_uses"`
+	News   int `db:"keep_news"` // and deliveries to channels
+}
+
+const library = `select name, zone, number, idle_hours, session_days, keep_talks, keep_missed, keep_uses, keep_news, held_since from library`
 
 // Library gives what the library is called and by which clock it goes.
 func (r Reader) Library() (l Library, err error) { return l, r.get(&l, library) }
 
 const setLibrary = `
 update library
-set name = $1, zone = $2, idle_hours = $4, session_days = $5, number = number + 1
+set name = $1, zone = $2, idle_hours = $4, session_days = $5, keep_talks = $6, keep_missed = $7, keep_uses = $8, keep_news = $9, number = number + 1
 where number = $3
 returning number`
 
 // SetLibrary changes what was read as number, or gives ErrChanged.
 func (tx Tx) SetLibrary(l Library) (number int, err error) {
-	err = tx.get(&number, setLibrary, l.Name, l.Zone, l.Number, l.IdleHours, l.SessionDays)
+	err = tx.get(&number, setLibrary, l.Name, l.Zone, l.Number, l.IdleHours, l.SessionDays, l.Talks, l.Missed, l.Uses, l.News)
 	if err == ErrNotFound {
 		err = ErrChanged
 	}

@@ -57,11 +57,13 @@ var landed = map[string]string{
 	"migrations/00042_sign_on.sql":           "47657d8dfb6fe07c",
 	"migrations/00043_codes.sql":             "fd3a302c074d7699",
 	"migrations/00044_provisioned.sql":       "e90749b44f78822d",
+	"migrations/00045_leaving.sql":           "55be7ec5adc77ef6",
 	"routines 1":                             "8af20e4ad3e6af9d",
 	"routines 2":                             "f239c10890c65985",
 	"routines 3":                             "38a5c1d97a4b1b4b",
 	"routines 4":                             "dbf750942c9b46df",
 	"routines 5":                             "d064b051c00b716f",
+	"routines 6":                             "9f1955d4f6c1e5f3",
 }
 
 func TestWhatHasLandedStays(t *testing.T) {

@@ -142,6 +142,22 @@ func (r Reader) Unread(person int64, sight Sight) (n int, err error) {
 	return n, r.get(&n, unread, person, 0, 0, sight.All, sight.Own, entry.ToldToAll())
 }
 
+const dropNews = `
+with old as (select max(id) as id from events where at < $1)
+delete from news using old where event_id <= old.id`
+
+const dropDeliveries = `
+with old as (select max(id) as id from events where at < $1)
+delete from deliveries using old where event_id <= old.id and state in ('done', 'given-up')`
+
+// DropNews forgets what people and channels were told of before a time.
+func (tx Tx) DropNews(before time.Time) error {
+	if err := tx.exec(dropNews, before); err != nil {
+		return err
+	}
+	return tx.exec(dropDeliveries, before)
+}
+
 const readNews = `update news set read = true where person_id = $1 and event_id <= $2 and not read`
 
 // ReadNews says that someone has read what they were told up to an event.

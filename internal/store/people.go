@@ -14,18 +14,21 @@ type Person struct {
 	Password   *string `db:"password"`
 	Active     bool    `db:"active"`
 
+	NamelessAt *time.Time `db:"nameless_at"` // all that was theirs is gone since
+
 	AwayFrom  *time.Time `db:"away_from"` // a day, or nil
 	AwayUntil *time.Time `db:"away_until"`
 }
 
 const personColumns = `
-select id, name, full_name, department, role, password, active, away_from, away_until
+select id, name, full_name, department, role, password, active, nameless_at, away_from, away_until
 from people`
 
 const personByName = personColumns + `
-where name = $1`
+where name = $1 and nameless_at is null`
 
-// PersonByName gives the person with a sign-in name, or ErrNotFound.
+// PersonByName gives the person with a sign-in name, or ErrNotFound: nobody is found by what
+// somebody nameless is called.
 func (r Reader) PersonByName(name string) (p Person, err error) {
 	return p, r.get(&p, personByName, name)
 }

@@ -132,8 +132,18 @@ begin
     return new;
 end $$;
 
+-- Only make_nameless may change a record, as the owner of the tables, and nothing of it but a
+-- name and an address.
 create or replace function guard_events() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
+    if tg_op = 'UPDATE' and tg_level = 'ROW' and current_setting('goldshelf.nameless', true) = pg_current_xact_id()::text
+       and pg_has_role((select relowner from pg_class where oid = tg_relid), 'usage') then
+        if to_jsonb(new) - array['detail', 'formula', 'nameless'] <> to_jsonb(old) - array['detail', 'formula', 'nameless']
+           or new.nameless is null or new.formula <> 3 or not new.detail - 'address' ?& array(select jsonb_object_keys(old.detail - 'address')) then
+            raise exception 'a record that is made nameless stays what it was otherwise';
+        end if;
+        return new;
+    end if;
     raise exception 'the record of changes is only added to';
 end $$;
 
@@ -150,6 +160,53 @@ return sha256(salt || convert_to(name, 'UTF8'));
 create or replace function who_is(person bigint) returns bytea language plpgsql stable as $$
 begin
     return (select name_hash(s.salt, p.name) from salts s join people p on p.id = s.person_id where s.person_id = person);
+end $$;
+
+-- What a record says of somebody, under another name than they had; and no address of theirs.
+create or replace function under_name(action text, detail jsonb, own boolean, was text, is_now text, full_name text) returns jsonb language sql immutable
+return case when own or detail ->> 'person' = was then detail - 'address' else detail end
+    || case when detail ->> 'person' = was then jsonb_build_object('person', is_now) else '{}' end
+    || case when detail ->> 'person' = was and detail ? 'full_name' then jsonb_build_object('full_name', full_name) else '{}' end
+    || case when detail ->> 'deputy' = was then jsonb_build_object('deputy', is_now) else '{}' end
+    || case when detail ->> 'to' = was and action <> 'rename' then jsonb_build_object('to', is_now) else '{}' end
+    || case when detail ->> 'for' = 'person' and detail ->> 'name' = was then jsonb_build_object('name', is_now) else '{}' end;
+
+-- What is left of the records that were made nameless together: a record of the chain has it.
+create or replace function nameless_left(of uuid) returns text language plpgsql stable as $$
+begin
+    return (select encode(sha256(convert_to(string_agg(jsonb_build_array(id, detail)::text, E'\n' order by id), 'UTF8')), 'hex')
+            from events where nameless = of);
+end $$;
+
+-- Makes someone who has left nameless: they are called otherwise from then on, wherever they
+-- are named. It gives by what the records are known that have said their name, and how many
+-- those are. Records that were made nameless before with one of them go on with them.
+create or replace function make_nameless(person bigint, is_now text, now_full_name text, since timestamptz, out together uuid, out records int)
+language plpgsql security definer set search_path = public, pg_temp as $$
+declare
+    p people;
+    named bigint[];
+    before uuid[];
+begin
+    select * into p from people where id = person for update;
+    if p.active or p.nameless_at is not null or exists (select from entries where owner_id = person) then
+        raise exception 'only who has left, and owns nothing, is made nameless';
+    end if;
+    perform pg_advisory_xact_lock(7420, 1); -- nobody adds to the record meanwhile
+    together := gen_random_uuid();
+    select array_agg(e.id), array_agg(distinct e.nameless) filter (where e.nameless is not null) into named, before
+    from events e
+    where e.detail <> under_name(e.action, e.detail, e.person_id is not distinct from person, p.name, is_now, now_full_name);
+    perform set_config('goldshelf.nameless', pg_current_xact_id()::text, true);
+    update events e
+    set detail = under_name(e.action, e.detail, e.person_id is not distinct from person, p.name, is_now, now_full_name), formula = 3, nameless = together
+    where e.id = any (named) or e.nameless = any (before);
+    get diagnostics records = row_count;
+    perform set_config('goldshelf.nameless', '', true);
+    delete from salts where person_id = person;
+    update people
+    set name = is_now, full_name = now_full_name, department = '', password = null, away_from = null, away_until = null, nameless_at = since
+    where id = person;
 end $$;
 
 -- A record is in the name of one of the callers that the transaction says are at work:

@@ -5,6 +5,7 @@ import { useChange } from "./change";
 
 type Schemas = components["schemas"];
 export type Library = Schemas["Library"];
+export type Keep = Schemas["Keep"];
 export type Labels = Schemas["Labels"];
 export type NewLabel = Schemas["NewLabel"];
 export type PasswordLink = Schemas["PasswordLink"];

@@ -53,6 +53,11 @@ export function useChangePerson() {
   );
 }
 
+/** Deletes what is somebody's alone, and makes them nameless in what stays. */
+export function useDeletePerson() {
+  return useChange((name: string) => answered(api.DELETE("/people/{name}", { params: { path: { name } } })));
+}
+
 export function useOwnership() {
   return useQuery({ queryKey: ["ownership"], queryFn: () => answered(api.GET("/ownership")) });
 }

@@ -83,7 +83,7 @@ function Rooms() {
 
 /** Which room an address belongs to: work on an entry is done at the desk. */
 function roomOf(pathname: string): string {
-  const own = /^\/(settings|stocktake)/.exec(pathname);
+  const own = /^\/(settings|stocktake|account)/.exec(pathname);
   if (own) return own[0];
   return /^\/(desk|new)|\/(edit|review)$/.test(pathname) ? "/desk" : "/";
 }

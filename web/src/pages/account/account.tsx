@@ -36,6 +36,19 @@ export function AccountPage() {
       </Part>
       <SignOn />
       <Sessions />
+      <Part title="Your data">
+        <p className="mb-3 text-faded">
+          All that the library has of you: your account, what you wrote and decided, your tries, and what the
+          record of changes says you did.
+        </p>
+        <a
+          className="font-semibold text-gold hover:underline"
+          href="/api/v1/session/data"
+          download={`${session.name}.json`}
+        >
+          Download
+        </a>
+      </Part>
     </div>
   );
 }

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { toast } from "sonner";
 import { useBegun } from "../../data/begun";
-import { useLibrary, useSetLibrary, type Library } from "../../data/library";
+import { useLibrary, useSetLibrary, type Keep, type Library } from "../../data/library";
 import { setZone } from "../../data/times";
 import { Button, ChangedSince, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 
@@ -15,11 +15,12 @@ export function LibraryPage() {
   );
 }
 
-export function LibraryForm({ done }: { done: () => void }) {
+/** At the beginning it asks for what a library needs, and leaves the rest as it is. */
+export function LibraryForm({ done, beginning }: { done: () => void; beginning?: boolean }) {
   const library = useLibrary();
   if (library.error) return <Trouble error={library.error} title="The settings cannot be shown" />;
   if (!library.data) return <Waiting lines={3} />;
-  return <Form read={library.data} done={done} />;
+  return <Form read={library.data} done={done} beginning={beginning} />;
 }
 
 interface Read {
@@ -35,10 +36,42 @@ function fieldsOf({ data }: Read) {
     zone: data.zone === "UTC" && !data.name ? own : data.zone,
     idle_hours: data.idle_hours ?? 12,
     session_days: data.session_days ?? 30,
+    keep: data.keep ?? {},
   };
 }
 
-function Form({ read, done }: { read: Read; done: () => void }) {
+const kept = [
+  ["talks", "Tries", "That nobody keeps, and runs of relays, since they were last asked."],
+  ["missed_searches", "Searches without result", "What was typed, and never by whom."],
+  ["uses", "Uses", "That an entry was used, by a number that stands for a person."],
+  ["news", "News", "What people and channels were told."],
+] as const;
+
+function Kept({ keep, change }: { keep: Keep; change: (keep: Keep) => void }) {
+  return (
+    <fieldset className="grid gap-4 sm:grid-cols-2">
+      <legend className="mb-2">
+        <h2 className="text-head">For how many days it is kept</h2>
+      </legend>
+      {kept.map(([what, title, hint]) => (
+        <Field key={what} id={`library-${what}`} label={title} hint={hint}>
+          <input
+            id={`library-${what}`}
+            type="number"
+            min={1}
+            max={3650}
+            required
+            className={fieldLook}
+            value={keep[what] ?? ""}
+            onChange={(e) => change({ ...keep, [what]: e.target.valueAsNumber })}
+          />
+        </Field>
+      ))}
+    </fieldset>
+  );
+}
+
+function Form({ read, done, beginning }: { read: Read; done: () => void; beginning?: boolean }) {
   const { begun, begin, moved } = useBegun(read);
   const [fields, setFields] = useState(() => fieldsOf(begun));
   const set = useSetLibrary();
@@ -124,6 +157,7 @@ function Form({ read, done }: { read: Read; done: () => void }) {
           onChange={(e) => setFields({ ...fields, session_days: e.target.valueAsNumber })}
         />
       </Field>
+      {!beginning && <Kept keep={fields.keep} change={(keep) => setFields({ ...fields, keep })} />}
       <Button type="submit" weight="main" className="self-start" disabled={set.isPending}>
         Save
       </Button>

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { useLabels, useSession } from "../../data/hooks";
 import type { Colleague } from "../../data/people";
-import { useChangePerson, usePeople } from "../../data/people";
+import { useChangePerson, useDeletePerson, usePeople } from "../../data/people";
 import { dateWords } from "../../data/times";
 import { termTitle } from "../../data/words";
 import { Button, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
@@ -44,6 +44,7 @@ function Row({ person: p }: { person: Colleague }) {
   const change = useChangePerson();
   const [away, setAway] = useState(false);
   const [link, setLink] = useState(false);
+  const [deleting, setDeleting] = useState(false);
   const tell = (done: string) => ({
     onSuccess: () => toast.success(done),
     onError: (e: Error) => toast.error(e.message),
@@ -80,9 +81,15 @@ function Row({ person: p }: { person: Colleague }) {
         <Button weight="text" onClick={() => setAway(true)} disabled={!p.active}>
           Away…<span className="sr-only"> for {p.full_name}</span>
         </Button>
-        <Button weight="text" onClick={() => setLink(true)} disabled={!p.active}>
-          Password link…<span className="sr-only"> for {p.full_name}</span>
-        </Button>
+        {p.active ? (
+          <Button weight="text" onClick={() => setLink(true)}>
+            Password link…<span className="sr-only"> for {p.full_name}</span>
+          </Button>
+        ) : (
+          <Button weight="text" onClick={() => setDeleting(true)}>
+            Delete…<span className="sr-only"> {p.full_name}</span>
+          </Button>
+        )}
         <span>{p.owns > 0 && <Transfer allOf={p.name} quiet />}</span>
         <span>
           {p.name !== me && (
@@ -104,10 +111,48 @@ function Row({ person: p }: { person: Colleague }) {
       <Dialog wide open={link} onOpen={setLink} title={`A link for ${p.full_name} to set a password`}>
         <NewPasswordLink name={p.name} />
       </Dialog>
+      <Dialog open={deleting} onOpen={setDeleting} title={`Delete ${p.full_name}?`}>
+        <Delete person={p} done={() => setDeleting(false)} />
+      </Dialog>
       <Dialog open={away} onOpen={setAway} title={`When ${p.full_name} is away`}>
         <Away person={p} done={() => setAway(false)} />
       </Dialog>
     </li>
+  );
+}
+
+function Delete({ person: p, done }: { person: Colleague; done: () => void }) {
+  const remove = useDeletePerson();
+  return (
+    <div className="flex flex-col gap-4">
+      <p>
+        What is theirs alone is deleted: how they signed in, their tries, favourites and news. What they wrote
+        and decided stays, and the record of changes with it; there they are <em>Someone who left</em> from
+        now on.
+      </p>
+      <p className="text-faded">
+        Texts that say their name keep it.{" "}
+        {p.owns > 0
+          ? `They own ${p.owns === 1 ? "an entry: transfer that" : `${p.owns} entries: transfer those`} first.`
+          : "This cannot be undone."}
+      </p>
+      <Trouble error={remove.error} />
+      <Button
+        weight="main"
+        className="self-start"
+        disabled={remove.isPending || p.owns > 0}
+        onClick={() =>
+          remove.mutate(p.name, {
+            onSuccess: () => {
+              done();
+              toast.success(`${p.full_name} is deleted`);
+            },
+          })
+        }
+      >
+        Delete
+      </Button>
+    </div>
   );
 }
 

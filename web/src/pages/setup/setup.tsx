@@ -36,7 +36,7 @@ export function Setup() {
       {step === 0 && <FirstCurator done={next} />}
       {step === 1 && (
         <Step title="What is it called?">
-          <LibraryForm done={next} />
+          <LibraryForm beginning done={next} />
         </Step>
       )}
       {step === 2 && (
