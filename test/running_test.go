@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"encoding/pem"
 	"errors"
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -15,8 +16,12 @@ import (
 	"testing"
 	"time"
 
+	"github.com/jackc/pgx/v5"
+
+	"goldshelf/api"
 	"goldshelf/client"
 	"goldshelf/internal/demo"
+	"goldshelf/internal/pgserver"
 	"goldshelf/test/run"
 )
 
@@ -250,5 +255,97 @@ func TestTheServiceSpeaksTLS(t *testing.T) {
 	cookies := res.Cookies()
 	if len(cookies) == 0 || !strings.HasPrefix(cookies[0].Name, "__Host-") || !cookies[0].Secure || res.Header.Get("Strict-Transport-Security") == "" {
 		t.Errorf("%s, with %v", res.Status, cookies)
+	}
+}
+
+// A machine is lost: out of the archive the library comes back as it was at any time, held, and
+// nobody is signed in.
+func TestALibraryComesBackOutOfItsArchive(t *testing.T) {
+	t.Parallel()
+	dir, remove, err := run.Copy(demoDir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(remove)
+	archive := filepath.Join(filepath.Dir(dir), "archive")
+	s, err := run.Serve(dir, "--demo", "--archive-dir", archive)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = s.Kill() }) // unless it was already
+	for end := time.Now().Add(30 * time.Second); ; time.Sleep(50 * time.Millisecond) {
+		if all, err := pgserver.Copies(archive); err != nil || len(all) == 1 {
+			break
+		}
+		if time.Now().After(end) {
+			t.Fatalf("no copy is made:\n%s", s.Log())
+		}
+	}
+	c := signedIn(t, s.URL, "curator")
+	say := func(text string) {
+		t.Helper()
+		if _, err := c.AddComment(t.Context(), spokenOf, api.NewComment{Text: text}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	say("Before the accident.")
+	time.Sleep(1100 * time.Millisecond)
+	until := time.Now().UTC().Format(time.RFC3339)
+	say("The accident.")
+	pg, runs := pgserver.Running(dir)
+	if !runs {
+		t.Fatal("there is no database server")
+	}
+	conn, err := pgx.Connect(t.Context(), pg.URL("goldshelf"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := conn.Exec(t.Context(), "select pg_switch_wal()"); err != nil {
+		t.Fatal(err)
+	}
+	if err := conn.Close(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	time.Sleep(time.Second) // it is handed over
+	if err := s.Stop(); err != nil {
+		t.Fatal(err)
+	}
+
+	again := filepath.Join(filepath.Dir(dir), "again")
+	if _, errs, status := keeper(t, "restore", archive, "--until", "2001-01-01T00:00:00Z", "--data-dir", again); status != 1 || !strings.Contains(errs, "the oldest copy") {
+		t.Errorf("too early: %d %s", status, errs)
+	}
+	if _, errs, status := keeper(t, "restore", archive, "--until", "yesterday", "--data-dir", again); status != 1 || !strings.Contains(errs, "write it as") {
+		t.Errorf("no time: %d %s", status, errs)
+	}
+	if _, errs, status := keeper(t, "restore", archive, "--data-dir", dir); status != 1 || !strings.Contains(errs, "already") {
+		t.Errorf("over a library: %d %s", status, errs)
+	}
+	if out, errs, status := keeper(t, "restore", archive, "--until", until, "--data-dir", again); status != 0 || !strings.Contains(out, "its last change is of") {
+		t.Fatalf("restore: %d %s%s", status, out, errs)
+	}
+	restored, err := run.Serve(again)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		if err := restored.Stop(); err != nil {
+			t.Error(err)
+		}
+	})
+	c.Server = restored.URL
+	if _, err := c.Session(t.Context()); client.Status(err) != 401 {
+		t.Errorf("a sign-in from before is good: %v", err)
+	}
+	c = signedIn(t, restored.URL, "curator")
+	there, err := c.Comments(t.Context(), spokenOf, 0)
+	if text := fmt.Sprint(there); err != nil || !strings.Contains(text, "Before the accident.") || strings.Contains(text, "The accident.") {
+		t.Errorf("it is not as it was then: %s, %v", text, err)
+	}
+	if lib, _, err := c.Library(t.Context()); err != nil || lib.HeldSince == nil {
+		t.Errorf("it is not held: %+v, %v", lib, err)
+	}
+	if v, err := c.VerifyAudit(t.Context(), ""); err != nil || v.Broken != 0 {
+		t.Errorf("the record is %+v, %v", v, err)
 	}
 }

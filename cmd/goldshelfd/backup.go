@@ -68,14 +68,21 @@ func told(o service.Options, where string, m backup.Manifest, err error) error {
 
 func restoreCommand(o *service.Options, database []cli.Flag) *cli.Command {
 	return &cli.Command{
-		Name: "restore", Usage: "put a backup into an empty directory or database", ArgsUsage: "FILE",
+		Name: "restore", Usage: "put a backup, or an archive as it was at a time, into an empty directory or database", ArgsUsage: "FILE|ARCHIVE-DIR",
 		Description: "Everybody signs in anew, and nothing is published, told or asked by itself until goldshelfd resume or a curator says so: the library that it is a copy of may have done it. With --check it is put into a database that is thrown away, and every text and the whole record of changes are held against what was backed up.",
-		Flags:       append([]cli.Flag{&cli.BoolFlag{Name: "check", Usage: "only say whether the backup is good"}}, database...),
+		Flags: append([]cli.Flag{&cli.BoolFlag{Name: "check", Usage: "only say whether the backup is good"},
+			&cli.StringFlag{Name: "until", Usage: "of an archive: as it was at this `TIME`, such as 2026-11-30T08:00:00Z; as late as there is anything, if left out"}}, database...),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			if c.Args().Len() != 1 {
 				return errors.New("restore takes one file that goldshelfd backup has written")
 			}
 			path := c.Args().First()
+			if info, err := os.Stat(path); err == nil && info.IsDir() {
+				return restoreArchive(ctx, *o, path, c.String("until"))
+			}
+			if c.String("until") != "" {
+				return errors.New("--until is for the folder of an archive; a backup is of one moment")
+			}
 			if c.Bool("check") {
 				m, records, err := service.CheckBackup(ctx, *o, path)
 				if err != nil {
@@ -94,6 +101,23 @@ func restoreCommand(o *service.Options, database []cli.Flag) *cli.Command {
 			return nil
 		},
 	}
+}
+
+// restoreArchive restores an archive as it was at a time.
+func restoreArchive(ctx context.Context, o service.Options, dir, at string) error {
+	var until time.Time
+	if at != "" {
+		var err error
+		if until, err = time.Parse(time.RFC3339, at); err != nil {
+			return fmt.Errorf("--until is %q; write it as 2026-11-30T08:00:00Z, or with +01:00", at)
+		}
+	}
+	last, err := service.RestoreUntil(ctx, o, dir, until)
+	if err != nil {
+		return err
+	}
+	fmt.Fprintf(o.Out, "Restored; its last change is of %s. Start the service, look at it, and then say goldshelfd resume.\n", last.UTC().Format(time.RFC3339))
+	return nil
 }
 
 func resumeCommand(o *service.Options, database []cli.Flag) *cli.Command {

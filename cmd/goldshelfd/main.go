@@ -67,6 +67,7 @@ func command() *cli.Command {
 		&cli.StringFlag{Name: "backup-dir", Usage: "back the library up into this `FOLDER` by itself, best on another disk", Sources: cli.EnvVars("GOLDSHELF_BACKUP_DIR"), Destination: &o.BackupDir},
 		&cli.DurationFlag{Name: "backup-every", Usage: "how often", Value: 24 * time.Hour, Sources: cli.EnvVars("GOLDSHELF_BACKUP_EVERY"), Destination: &o.BackupEvery},
 		&cli.IntFlag{Name: "backup-keep", Usage: "how many backups are kept; older ones are deleted", Value: 14, Sources: cli.EnvVars("GOLDSHELF_BACKUP_KEEP"), Destination: &o.BackupKeep},
+		&cli.StringFlag{Name: "archive-dir", Usage: "keep the log of all that a private database writes in this `FOLDER`, best on another disk, with a copy of it --backup-every, so that the library can be restored as it was at any time", Sources: cli.EnvVars("GOLDSHELF_ARCHIVE_DIR"), Destination: &o.ArchiveDir},
 		&cli.StringFlag{Name: "tls-cert", Usage: "speak TLS, with the certificate in this `FILE` and those above it, in PEM", Sources: cli.EnvVars("GOLDSHELF_TLS_CERT"), Destination: &o.TLSCert},
 		&cli.StringFlag{Name: "tls-key", Usage: "the `FILE` with its key; both are read again when they change", Sources: cli.EnvVars("GOLDSHELF_TLS_KEY"), Destination: &o.TLSKey},
 		&cli.StringFlag{Name: "oidc-issuer", Usage: "have people sign in at this OpenID Connect provider, a `URL`, too", Sources: cli.EnvVars("GOLDSHELF_OIDC_ISSUER"), Destination: &o.SignOn.Issuer},

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strconv"
 )
 
 // Copy makes a data directory in which another server may be started, with all that this one
@@ -34,11 +35,14 @@ func (s *Server) Copy(ctx context.Context, dir string, follow bool) error {
 	if err := to.giveAway(fresh); err != nil {
 		return err
 	}
-	args := []string{"--pgdata=" + fresh, "--checkpoint=fast", "--wal-method=stream", "--dbname=" + s.URL("postgres")}
+	args := []string{"--pgdata=" + fresh, "--checkpoint=fast", "--wal-method=stream",
+		"--host=127.0.0.1", "--port=" + strconv.Itoa(s.port), "--username=" + superuser, "--no-password"}
 	if follow {
 		args = append(args, "--write-recovery-conf")
 	}
-	if out, err := s.command(ctx, filepath.Join(bin, "pg_basebackup"), args...).CombinedOutput(); err != nil {
+	cmd := s.command(ctx, filepath.Join(bin, "pg_basebackup"), args...)
+	cmd.Env = append(cmd.Env, "PGPASSWORD="+s.password) // everybody on the machine sees arguments
+	if out, err := cmd.CombinedOutput(); err != nil {
 		return errors.Join(said("copy the database cluster into "+dir, string(out), err), os.RemoveAll(fresh))
 	}
 	if err := os.WriteFile(filepath.Join(dir, "password"), []byte(s.password+"\n"), 0o600); err != nil {

@@ -29,6 +29,8 @@ const (
 	superuser   = "goldshelf"
 	readyWithin = 30 * time.Second
 	stopWithin  = 30 * time.Second
+
+	recoveredWithin = 6 * time.Hour // of a long log
 )
 
 // Options say how to run a server. The zero Options are right for a service.
@@ -36,6 +38,9 @@ type Options struct {
 	Binaries string       // where the major versions' programs are; empty is [Debian]
 	Hasty    bool         // give up safety against power cuts; for tests only
 	Log      *slog.Logger // what is being done; nil is silent
+	Archive  string       // a folder that gets the log of all that is written; empty for none
+
+	recover []string // arguments of a server that reads an archive first
 }
 
 // Server is a running server. Whoever started it stops it.
@@ -93,7 +98,10 @@ func Running(dir string) (*Server, bool) {
 	if err != nil {
 		return nil, false
 	}
-	s := &Server{dir: dir, opts: Options{Log: slog.New(slog.DiscardHandler)}}
+	s := &Server{dir: dir, opts: Options{Binaries: Debian, Log: slog.New(slog.DiscardHandler)}}
+	if s.account, err = accountFor(os.Geteuid()); err != nil {
+		return nil, false
+	}
 	pid, port, ok := readPIDFile(filepath.Join(s.cluster(), "postmaster.pid"))
 	if !ok || !runs(pid, s.cluster()) {
 		return nil, false
@@ -396,6 +404,12 @@ func (s *Server) launchOn(ctx context.Context, bin string) (portBusy bool, err e
 	args := []string{"-D", s.cluster(), "-p", strconv.Itoa(s.port),
 		"-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories=", "-c", "jit=off",
 		"-c", "log_min_messages=warning", "-c", "log_checkpoints=off"}
+	args = append(args, s.opts.recover...)
+	archiving, err := s.archiving()
+	if err != nil {
+		return false, err
+	}
+	args = append(args, archiving...)
 	if s.opts.Hasty {
 		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off")
 	}
@@ -412,7 +426,11 @@ func (s *Server) launchOn(ctx context.Context, bin string) (portBusy bool, err e
 		_ = cmd.Wait() // its log says more than its status
 		close(exited)
 	}()
-	ctx, cancel := context.WithTimeout(ctx, readyWithin)
+	within := readyWithin
+	if s.opts.recover != nil {
+		within = recoveredWithin
+	}
+	ctx, cancel := context.WithTimeout(ctx, within)
 	defer cancel()
 	for {
 		if s.ping(ctx) == nil {

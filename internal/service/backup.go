@@ -42,6 +42,45 @@ func (o Options) backUpInto(ctx context.Context, log *slog.Logger) error {
 	})
 }
 
+// copyInto makes a copy of the private database in its archive.
+func (o Options) copyInto(ctx context.Context, log *slog.Logger) error {
+	pg, runs := pgserver.Running(o.DataDir)
+	if !runs {
+		return errors.New("the private database does not run")
+	}
+	dir, err := pg.CopyInto(ctx, o.ArchiveDir, o.BackupKeep)
+	if err == nil {
+		log.Info("copied the database into its archive", "dir", dir)
+	}
+	return err
+}
+
+// RestoreUntil makes a private database as it was at a time, out of the archive of another; the
+// zero time is as late as there is anything. It gives when the record of changes ends.
+func RestoreUntil(ctx context.Context, o Options, archive string, until time.Time) (last time.Time, err error) {
+	if o.DatabaseURL != "" {
+		return last, errors.New("an archive is restored into a private database; leave --database-url out")
+	}
+	if pgserver.Exists(o.DataDir) {
+		return last, fmt.Errorf("there is a library in %s already; restore into another --data-dir, and let that one take its place", o.DataDir)
+	}
+	if err := pgserver.Recover(ctx, archive, o.DataDir, until, pgserver.Options{Log: o.Log}); err != nil {
+		return last, err
+	}
+	err = Beside(ctx, o, func(db *store.DB) error {
+		return db.Change(ctx, time.Now(), func(tx store.Tx) error {
+			if last, err = tx.LastEvent(); err != nil {
+				return err
+			}
+			return errors.Join(tx.ForgetSessions(), tx.Hold())
+		})
+	})
+	if err != nil {
+		return last, errors.Join(err, pgserver.Remove(o.DataDir))
+	}
+	return last, nil
+}
+
 // backupReading is how old the newest backup is.
 func (o Options) backupReading(context.Context) ([]telemetry.Reading, error) {
 	all, err := backup.List(o.BackupDir)

@@ -73,6 +73,7 @@ func Examine(ctx context.Context, o Options) []Diagnosis {
 	d.clock()
 	d.files()
 	d.backups()
+	d.archive()
 	d.database(ctx)
 	if d.o.ReadURL != "" && d.o.DatabaseURL != "" {
 		d.replica(ctx)
@@ -207,6 +208,26 @@ func (d *doctor) backups() {
 	}
 }
 
+// archive looks at the copies that an archive has.
+func (d *doctor) archive() {
+	if d.o.ArchiveDir == "" {
+		return
+	}
+	all, err := pgserver.Copies(d.o.ArchiveDir)
+	switch {
+	case err != nil:
+		d.wrong("archive", "see that the service may read it", "%v", err)
+	case len(all) == 0:
+		d.wrong("archive", "start the service, and look into its log", "there is no copy to begin from in %s", d.o.ArchiveDir)
+	default:
+		if age := time.Since(all[len(all)-1].MadeAt); age > 2*d.o.BackupEvery {
+			d.wrong("archive", "look into the log for why", "the newest copy is %s old", age.Round(time.Hour))
+			return
+		}
+		d.good("archive", "any time since %s comes back", all[0].MadeAt.Format("2 January 2006 15:04"))
+	}
+}
+
 // database looks at the database, and at what stands in it.
 func (d *doctor) database(ctx context.Context) {
 	if d.o.DatabaseURL == "" {
@@ -279,6 +300,7 @@ func (d *doctor) within(ctx context.Context, db *work.DB) error {
 		owner   bool
 		clock   time.Time
 		curator bool
+		stuck   bool // the archive
 	}
 	s, err := work.See(ctx, db, func(v work.View) (s state, err error) {
 		if s.keys, err = v.Keys(); err != nil {
@@ -292,11 +314,17 @@ func (d *doctor) within(ctx context.Context, db *work.DB) error {
 		if s.owner, s.clock, err = v.Standing(); err != nil {
 			return s, err
 		}
+		if s.stuck, err = v.ArchiveFails(); err != nil {
+			return s, err
+		}
 		s.curator, err = v.HasCurator()
 		return s, err
 	})
 	if err != nil {
 		return err
+	}
+	if s.stuck {
+		d.wrong("archive", "see that there is room in "+d.o.ArchiveDir+", and look into postgres.log for why", "the database cannot hand its log over, and keeps it until it can")
 	}
 	if off := time.Since(s.clock).Abs(); off > mostClockOff {
 		d.wrong("clock", "have both machines keep their clocks right", "the database's clock and this machine's are %s apart", off.Round(time.Second))

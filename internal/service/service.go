@@ -67,6 +67,8 @@ type Options struct {
 	BackupEvery time.Duration // how often
 	BackupKeep  int           // how many are kept
 
+	ArchiveDir string // gets the log of all that a private database writes, and copies of it
+
 	SecretKeyFile string // has the key under which others are kept in the database
 
 	Log *slog.Logger
@@ -100,7 +102,7 @@ func DefaultDataDir() string {
 func WithStore(ctx context.Context, o Options, do func(context.Context, *store.DB) error) (err error) {
 	url := o.DatabaseURL
 	if url == "" {
-		pg, err := pgserver.Start(ctx, o.DataDir, pgserver.Options{Log: o.Log})
+		pg, err := pgserver.Start(ctx, o.DataDir, pgserver.Options{Log: o.Log, Archive: o.ArchiveDir})
 		if err != nil {
 			return err
 		}
@@ -247,7 +249,10 @@ func Serve(ctx context.Context, o Options) error {
 	if o.ReadURL != "" && o.DatabaseURL == "" {
 		return errors.New("--read-database-url is a replica of the database of --database-url; say that too")
 	}
-	if o.BackupDir != "" && (o.BackupEvery < time.Minute || o.BackupKeep < 1) {
+	if o.ArchiveDir != "" && o.DatabaseURL != "" {
+		return errors.New("--archive-dir is for a private database; have the one of --database-url archive its log itself")
+	}
+	if (o.BackupDir != "" || o.ArchiveDir != "") && (o.BackupEvery < time.Minute || o.BackupKeep < 1) {
 		return fmt.Errorf("--backup-every is %s and --backup-keep %d; a minute and one are the least", o.BackupEvery, o.BackupKeep)
 	}
 	listener, err := net.Listen("tcp", o.Listen)
@@ -419,6 +424,9 @@ func startJobs(ctx context.Context, o Options, lib *library.Library, answering *
 	}
 	if o.BackupDir != "" {
 		all = append(all, jobs.Backups(o.BackupDir, o.BackupEvery, func(ctx context.Context) error { return o.backUpInto(ctx, log) }))
+	}
+	if o.ArchiveDir != "" {
+		all = append(all, jobs.Copies(o.ArchiveDir, o.BackupEvery, func(ctx context.Context) error { return o.copyInto(ctx, log) }))
 	}
 	if file := o.HeadKept(); file != "" {
 		all = append(all, jobs.Head(lib.DB, file))

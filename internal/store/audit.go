@@ -155,6 +155,11 @@ func (r Reader) VerifyAudit() (v Verified, err error) {
 	return v, r.get(&v, verify)
 }
 
+const lastEvent = `select coalesce(max(at), 'epoch') from events`
+
+// LastEvent is when the newest record is of.
+func (r Reader) LastEvent() (at time.Time, err error) { return at, r.get(&at, lastEvent) }
+
 const auditHead = `select id as records, encode(hash, 'hex') as hash from events order by id desc limit 1`
 
 // AuditHead gives the number and the hash of the newest record, or ErrNotFound.

@@ -1,6 +1,9 @@
 package store
 
-import "slices"
+import (
+	"slices"
+	"strings"
+)
 
 // Summary is by what a copy of a library is known for a whole one.
 type Summary struct {
@@ -16,6 +19,16 @@ type Summary struct {
 func NotBackedUp() []string {
 	return []string{"answers", "known_browsers", "password_links", "setup_codes", "sign_in_tries", "sign_ons", "tokens"}
 }
+
+// ForgetSessions forgets what no backup has. Only the tables' owner can.
+func (tx Tx) ForgetSessions() error {
+	return tx.exec("truncate " + strings.Join(NotBackedUp(), ", "))
+}
+
+const archiveFails = `select coalesce(last_failed_time > coalesce(last_archived_time, 'epoch'), false) from pg_stat_archiver`
+
+// ArchiveFails says whether the database could not hand over the newest part of its log.
+func (r Reader) ArchiveFails() (fails bool, err error) { return fails, r.get(&fails, archiveFails) }
 
 const exportSnapshot = `select pg_export_snapshot()`
 
