@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"goldshelf/api"
+	"goldshelf/internal/audit"
 	"goldshelf/internal/channel"
 	"goldshelf/internal/jobs"
 	"goldshelf/internal/lifecycle"
@@ -183,5 +184,47 @@ func TestWhatIsLeftBehindIsKeptForSoLong(t *testing.T) {
 	_, err = set.SetLibrary(ctx, w.By("curator"), lib.Number, api.Library{Name: "Larkfen Water", Zone: "UTC", Keep: &api.Keep{Uses: 4000, Talks: -1}})
 	if err == nil || !strings.Contains(err.Error(), "keep/uses is 4000") {
 		t.Errorf("too long: %v", err)
+	}
+}
+
+// A clock that jumps publishes what is due once, whichever way it jumps, and the record of
+// changes holds; entries go on through their lives on either side of the jump.
+func TestAClockThatJumps(t *testing.T) {
+	t.Parallel()
+	w := databases.World(t, nil)
+	life, ctx := lifecycle.New(w.DB), t.Context()
+	publications := func() (published int) {
+		t.Helper()
+		for {
+			one, err := life.PublishDue(ctx)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if !one {
+				return published
+			}
+			published++
+		}
+	}
+	for n, jump := range []time.Duration{90 * 24 * time.Hour, -100 * 24 * time.Hour, time.Hour} {
+		slug := fmt.Sprintf("due%d", n)
+		w.Approve(testdb.Prompt(slug, "Write to {{area}}.\n"))
+		at := w.Clock.Now().Add(time.Hour)
+		if _, err := life.PublishTogether(ctx, w.By("curator"), w.AllSeen(slug), &at); err != nil {
+			t.Fatal(err)
+		}
+		if n := publications(); n != 0 {
+			t.Errorf("%d are published before their time", n)
+		}
+		w.Clock.Pass(jump)
+		if n, want := publications(), map[bool]int{true: 1}[jump >= time.Hour]; n != want {
+			t.Errorf("after a jump of %s %d are published, want %d", jump, n, want)
+		}
+		if err := jobs.Clean(ctx, w.DB); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if v, err := audit.Verify(ctx, w.DB, ""); err != nil || v.Broken != 0 {
+		t.Errorf("the record is %+v, %v", v, err)
 	}
 }
