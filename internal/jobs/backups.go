@@ -5,7 +5,6 @@ import (
 	"time"
 
 	"goldshelf/internal/backup"
-	"goldshelf/internal/pgserver"
 )
 
 // Backups has a backup be made whenever the newest one in a folder is so old: also where the
@@ -20,15 +19,9 @@ func Backups(dir string, every time.Duration, do func(context.Context) error) *J
 	}, do)
 }
 
-// Copies is the same of the copies in an archive.
-func Copies(dir string, every time.Duration, do func(context.Context) error) *Job {
-	return whenOld("copies", every, func() (time.Time, error) {
-		all, err := pgserver.Copies(dir)
-		if err != nil || len(all) == 0 {
-			return time.Time{}, err
-		}
-		return all[len(all)-1].MadeAt, nil
-	}, do)
+// Copies is the same of the copies in an archive, of which newest says when it was made.
+func Copies(newest func() (time.Time, error), every time.Duration, do func(context.Context) error) *Job {
+	return whenOld("copies", every, newest, do)
 }
 
 // whenOld has something be made anew whenever the newest one is so old.

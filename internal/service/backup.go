@@ -42,6 +42,15 @@ func (o Options) backUpInto(ctx context.Context, log *slog.Logger) error {
 	})
 }
 
+// newestCopy is when the newest copy in the archive was made.
+func (o Options) newestCopy() (time.Time, error) {
+	all, err := pgserver.Copies(o.ArchiveDir)
+	if err != nil || len(all) == 0 {
+		return time.Time{}, err
+	}
+	return all[len(all)-1].MadeAt, nil
+}
+
 // copyInto makes a copy of the private database in its archive.
 func (o Options) copyInto(ctx context.Context, log *slog.Logger) error {
 	pg, runs := pgserver.Running(o.DataDir)
