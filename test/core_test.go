@@ -64,7 +64,7 @@ func TestCoreStaysPure(t *testing.T) {
 // Imports run downwards only, and no use case knows another.
 func TestImportsRunDownwards(t *testing.T) {
 	t.Parallel()
-	cases := []string{"allowances", "audit", "connections", "desk", "gather", "history", "keys", "labels", "lifecycle", "notify", "ownership", "people", "pictures", "register", "relays", "reports", "settings", "sheets", "shelf", "similar", "talks", "trials", "voices", "writing"}
+	cases := []string{"allowances", "audit", "connections", "desk", "gather", "history", "keys", "labels", "lifecycle", "notify", "ownership", "people", "pictures", "register", "relays", "reports", "settings", "sheets", "shelf", "similar", "stocktake", "talks", "trials", "voices", "writing"}
 	useCase := map[string]bool{}
 	for _, name := range cases {
 		useCase[name] = true

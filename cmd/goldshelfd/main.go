@@ -24,6 +24,7 @@ import (
 	"goldshelf/internal/jobs"
 	"goldshelf/internal/people"
 	"goldshelf/internal/service"
+	"goldshelf/internal/stocktake"
 	"goldshelf/internal/store"
 	"goldshelf/internal/version"
 	"goldshelf/internal/work"
@@ -166,6 +167,12 @@ func command() *cli.Command {
 				Action:      func(ctx context.Context, c *cli.Command) error { return load(ctx, c, o) },
 			},
 			{
+				Name:   "roll-up",
+				Usage:  "work out anew by day and week what was used, from the uses that are kept",
+				Flags:  database,
+				Action: func(ctx context.Context, _ *cli.Command) error { return rollUp(ctx, o) },
+			},
+			{
 				Name:  "audit",
 				Usage: "look after the record of changes",
 				Commands: []*cli.Command{{
@@ -214,6 +221,17 @@ func passwordLine() (string, error) {
 		return "", errors.Join(errors.New("write the password to standard input, on one line"), err)
 	}
 	return line, nil
+}
+
+// rollUp works out anew what was used.
+func rollUp(ctx context.Context, o service.Options) error {
+	return service.Beside(ctx, o, func(db *store.DB) error {
+		days, err := stocktake.New(work.New(db, time.Now)).RollUpAgain(ctx)
+		if err == nil {
+			fmt.Fprintf(o.Out, "Rolled up %d days.\n", days)
+		}
+		return err
+	})
 }
 
 func addUser(ctx context.Context, c *cli.Command, o service.Options) error {

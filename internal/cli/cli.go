@@ -133,7 +133,7 @@ func (a *app) root() *cli.Command {
 			in("Write", a.put(), a.pictures(), a.adapt(), a.rendition(), a.origin(), a.check(), a.similar(), a.sets(), a.voice(), a.samples(), a.submit(), a.withdraw(), a.comments(), a.starters(), a.helper(), a.propose()),
 			in("Review", a.desk(), a.approve(), a.giveBack(), a.publish(), a.publications(), a.unpublish(), a.retire(), a.restore(), a.renew(),
 				a.diff(), a.history(), a.annotate(), a.uses()),
-			in("Look after", a.owners(), a.rename(), a.transfer(), a.accept(), a.decline(), a.people(), a.signOn(), a.keys(), a.labels(), a.register(), a.layouts(), a.connections(), a.allowances(), a.synonyms(), a.policy(), a.audit()),
+			in("Look after", a.owners(), a.rename(), a.transfer(), a.accept(), a.decline(), a.people(), a.signOn(), a.keys(), a.labels(), a.register(), a.layouts(), a.connections(), a.allowances(), a.synonyms(), a.policy(), a.audit(), a.stocktake()),
 			in("Move", a.importCommand(), a.exportCommand(), a.pull(), a.mcp()),
 			in("Hear", a.follow(), a.news(), a.channels()),
 			in("Sign in", a.login(), a.logout(), a.whoami(), a.sessions(), a.changePassword(), a.version()),

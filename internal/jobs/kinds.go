@@ -17,6 +17,7 @@ import (
 	"goldshelf/internal/people"
 	"goldshelf/internal/relays"
 	"goldshelf/internal/shelf"
+	"goldshelf/internal/stocktake"
 	"goldshelf/internal/store"
 	"goldshelf/internal/trials"
 	"goldshelf/internal/work"
@@ -208,6 +209,9 @@ func Uses(s *shelf.Service, log *slog.Logger) *Job {
 
 // Figures works out what is used and liked most.
 func Figures(s *shelf.Service) *Job { return New("figures", everyTenMinutes, s.ReadFigures) }
+
+// Stocktake rolls up what was used.
+func Stocktake(s *stocktake.Service) *Job { return New("stocktake", everyTenMinutes, s.Keep) }
 
 // CleanUp forgets what has ended.
 func CleanUp(db *work.DB) *Job {

@@ -28,6 +28,7 @@ import (
 	"goldshelf/internal/sheets"
 	"goldshelf/internal/shelf"
 	"goldshelf/internal/similar"
+	"goldshelf/internal/stocktake"
 	"goldshelf/internal/store"
 	"goldshelf/internal/talks"
 	"goldshelf/internal/texts"
@@ -62,6 +63,7 @@ type Library struct {
 	Sheets     *sheets.Service
 	Shelf      *shelf.Service
 	Similar    *similar.Service
+	Stocktake  *stocktake.Service
 	Talks      *talks.Service
 	Trials     *trials.Service
 	Voices     *voices.Service
@@ -89,6 +91,6 @@ func New(db *store.DB, clock func() time.Time, out Outside) *Library {
 		DB: d, Index: x, Asking: ask, Allowances: allowances.New(d), Audit: audit.New(d), Connect: connections.New(d, ask), Desk: desk.New(d), Gather: gather.New(d), History: history.New(d), Keys: keys.New(d), Labels: labels.New(d),
 		Lifecycle: lifecycle.New(d), Notify: notify.New(d, out.Channels), Ownership: ownership.New(d), People: everyone,
 		Pictures: pictures.New(d), Register: register.New(d), Relays: relays.New(d, t, ask), Reports: reports.New(d), Settings: settings.New(d), Sheets: sheets.New(d),
-		Shelf: shelf.New(d, t, x), Similar: similar.New(d), Talks: talks.New(d, t, ask), Trials: trials.New(d, t, styles, ask), Voices: voices.New(d, styles), Writing: writing.New(d),
+		Shelf: shelf.New(d, t, x), Similar: similar.New(d), Stocktake: stocktake.New(d), Talks: talks.New(d, t, ask), Trials: trials.New(d, t, styles, ask), Voices: voices.New(d, styles), Writing: writing.New(d),
 	}
 }

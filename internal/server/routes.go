@@ -8,6 +8,7 @@ import (
 
 // routes are the calls of the API below /api/v1, but for those that need no sign-in.
 func (s *server) routes(v1 fiber.Router) {
+	s.stocktake(v1)
 	v1.Get("/session", s.session)
 	v1.Delete("/session", s.signOut)
 	v1.Get("/sessions", s.sessions)

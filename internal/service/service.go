@@ -418,7 +418,7 @@ func startJobs(ctx context.Context, o Options, lib *library.Library, answering *
 	changes := jobs.ShelfChanges(lib.DB, answering.AssistantsListen, answering.TellAssistants)
 	lib.DB.OnForget(work.Shelf, changes.Wake)
 	all := []*jobs.Job{jobs.Listening(lib.DB), changes, jobs.Publications(lib.Lifecycle), deliveries, replies, jobs.HeldReplies(lib.Asking), looked, relays, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index),
-		jobs.Uses(lib.Shelf, log), jobs.Figures(lib.Shelf), jobs.CleanUp(lib.DB)}
+		jobs.Uses(lib.Shelf, log), jobs.Figures(lib.Shelf), jobs.Stocktake(lib.Stocktake), jobs.CleanUp(lib.DB)}
 	if o.Demo {
 		all = append(all, jobs.Demo(demo.Asked(lib)))
 	}
@@ -426,7 +426,7 @@ func startJobs(ctx context.Context, o Options, lib *library.Library, answering *
 		all = append(all, jobs.Backups(o.BackupDir, o.BackupEvery, func(ctx context.Context) error { return o.backUpInto(ctx, log) }))
 	}
 	if o.ArchiveDir != "" {
-		all = append(all, jobs.Copies(o.ArchiveDir, o.BackupEvery, func(ctx context.Context) error { return o.copyInto(ctx, log) }))
+		all = append(all, jobs.Copies(o.newestCopy, o.BackupEvery, func(ctx context.Context) error { return o.copyInto(ctx, log) }))
 	}
 	if file := o.HeadKept(); file != "" {
 		all = append(all, jobs.Head(lib.DB, file))

@@ -31,7 +31,7 @@ func (s *Service) Fill(ctx context.Context, by work.Caller, slug string, number 
 	}
 	got, parts, err := c.Form.FillLayers(req.Values)
 	if err == nil {
-		s.used(by, c, string(by.Via))
+		s.used(by, c, string(by.Via), req.Persona)
 	}
 	if err != nil {
 		return api.Filled{}, err

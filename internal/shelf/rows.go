@@ -36,6 +36,6 @@ func (s *Service) FillRows(ctx context.Context, by work.Caller, slug string, num
 	if err != nil {
 		return nil, err
 	}
-	s.used(by, c, "rows")
+	s.used(by, c, "rows", how.Persona)
 	return func(w io.Writer) error { return t.Write(w, format, filled, how.Name) }, nil
 }

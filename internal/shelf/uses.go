@@ -60,14 +60,18 @@ func (c *uses) hash(person int64) []byte {
 	return h.Sum(nil)[:16]
 }
 
-// used counts that the caller has used what was composed.
-func (s *Service) used(by work.Caller, c texts.Composed, how string) {
+// used counts that the caller has used what was composed, with a persona of their own choice
+// if they have named one.
+func (s *Service) used(by work.Caller, c texts.Composed, how, persona string) {
+	if persona == c.By[c.Of].Persona {
+		persona = ""
+	}
 	who := by.ID
 	if by.Key != nil {
 		who = -by.Key.ID // no person has it
 	}
 	s.uses.add(store.Use{
-		At: s.db.Now(), Slug: c.Of.Entry, Number: c.Of.Version, By: who, Application: c.For, Department: by.Department, How: how,
+		At: s.db.Now(), Slug: c.Of.Entry, Number: c.Of.Version, By: who, Application: c.For, Department: by.Department, How: how, Persona: persona,
 	})
 }
 

@@ -24,12 +24,13 @@ type Use struct {
 	Application string
 	Department  string
 	How         string
+	Persona     string // instead of the recommended one; none for without, empty as recommended
 }
 
 const addUses = `
 with u as (
-    select * from unnest($1::timestamptz[], $2::text[], $3::int[], $4::bigint[], $5::bytea[], $6::text[], $7::text[], $8::text[])
-        as u (at, slug, number, by, person, application, department, how)
+    select * from unnest($1::timestamptz[], $2::text[], $3::int[], $4::bigint[], $5::bytea[], $6::text[], $7::text[], $8::text[], $9::text[])
+        as u (at, slug, number, by, person, application, department, how, persona)
 ),
 pairs as materialized (select distinct slug, by from u),
 known as (
@@ -41,8 +42,8 @@ known as (
     join names n on n.how = 'slug' and n.name = p.slug
     join entries e on e.id = n.entry_id
 )
-insert into uses (at, entry_id, number, person, own, application, department, how)
-select u.at, k.id, u.number, u.person, k.own, u.application, u.department, u.how
+insert into uses (at, entry_id, number, person, own, application, department, how, persona)
+select u.at, k.id, u.number, u.person, k.own, u.application, u.department, u.how, u.persona
 from u
 join known k on k.slug = u.slug and k.by = u.by`
 
@@ -52,7 +53,7 @@ func (tx Tx) AddUses(all []Use) error {
 		column(all, func(u Use) time.Time { return u.At }), column(all, func(u Use) string { return u.Slug }),
 		column(all, func(u Use) int { return u.Number }), column(all, func(u Use) int64 { return u.By }),
 		column(all, func(u Use) []byte { return u.Person }), column(all, func(u Use) string { return u.Application }),
-		column(all, func(u Use) string { return u.Department }), column(all, func(u Use) string { return u.How }))
+		column(all, func(u Use) string { return u.Department }), column(all, func(u Use) string { return u.How }), column(all, func(u Use) string { return u.Persona }))
 }
 
 // column gives one value of each row.

@@ -1,0 +1,235 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"goldshelf/api"
+	"goldshelf/client"
+	"goldshelf/core/stocktake"
+)
+
+var figureNames = []string{"use", "coverage", "gaps", "freshness", "contributors", "costs"}
+
+// stocktake shows the figures of the library.
+func (a *app) stocktake() *cli.Command {
+	return &cli.Command{
+		Name: "stocktake", Usage: "figures: what is used, missing, stale, and what it costs", ArgsUsage: "[use|coverage|gaps|freshness|contributors|costs]",
+		Description: "Of whole weeks; by themselves of the thirteen that ended last. People are counted anew each week, and nobody counts for what they answer for. \"more\" and \"less\" are said where a change is more than chance.",
+		Flags: []cli.Flag{
+			&cli.StringFlag{Name: "since", Usage: "a `DAY`, as 2026-08-31; its week is the first"},
+			&cli.StringFlag{Name: "until", Usage: "a `DAY`; its week is the last"},
+			&cli.StringFlag{Name: "department", Usage: "uses by this department alone"},
+			&cli.StringFlag{Name: "application", Usage: "uses for this application alone"},
+			&cli.StringFlag{Name: "by", Usage: "of use: by entry, application, department or kind"},
+			&cli.StringFlag{Name: "rows", Usage: "of coverage: a `FACET`, or kind"},
+			&cli.StringFlag{Name: "columns", Usage: "of coverage: another `FACET`"},
+			&cli.BoolFlag{Name: "csv", Usage: "as a table that a spreadsheet opens"},
+		},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			what := cmd.Args().First()
+			if what == "" {
+				what = "use"
+			}
+			if cmd.Args().Len() > 1 || !slices.Contains(figureNames, what) {
+				return wrongUse("the figures are " + strings.Join(figureNames, ", ") + "; name one of them")
+			}
+			c, err := a.signedIn()
+			if err != nil {
+				return err
+			}
+			f := client.FigureQuery{Since: cmd.String("since"), Until: cmd.String("until"), Department: cmd.String("department"), Application: cmd.String("application")}
+			if cmd.Bool("csv") {
+				data, err := c.FiguresTable(ctx, f, what, cmd.String("by"))
+				if err == nil {
+					_, err = a.out.Write(data)
+				}
+				return err
+			}
+			switch what {
+			case "coverage":
+				out, err := c.Coverage(ctx, f, cmd.String("rows"), cmd.String("columns"))
+				return shownAs(a, out, err, a.coverage)
+			case "gaps":
+				out, err := c.Gaps(ctx, f)
+				return shownAs(a, out, err, a.gaps)
+			case "freshness":
+				out, err := c.Freshness(ctx, f)
+				return shownAs(a, out, err, a.freshness)
+			case "contributors":
+				out, err := c.Contributors(ctx, f)
+				return shownAs(a, out, err, a.contributors)
+			case "costs":
+				out, err := c.Costs(ctx, f)
+				return shownAs(a, out, err, a.costs)
+			}
+			out, err := c.UseFigures(ctx, f, cmd.String("by"))
+			return shownAs(a, out, err, a.useFigures)
+		},
+	}
+}
+
+// shownAs prints an answer as JSON, or in words.
+func shownAs[T any](a *app, out T, err error, words func(T)) error {
+	if err != nil {
+		return err
+	}
+	return a.print(out, func() error {
+		words(out)
+		return nil
+	})
+}
+
+func (a *app) sayPeriod(p api.Period) {
+	a.say("%d weeks, %s to %s; uses counted until %s.", p.Weeks, p.Since, p.Until, a.local(p.AsOf).Format("2 January 15:04"))
+}
+
+func (a *app) useFigures(f api.UseFigures) {
+	a.sayPeriod(f.Period)
+	t := a.table("WHAT", "USES", "BEFORE", "PEOPLE", "CHANGE", "BY WEEK")
+	for _, u := range append([]api.UseSeries{f.All}, f.Items...) {
+		t.row(titleOf(u.Title, u.Name), strconv.Itoa(u.Uses), strconv.Itoa(u.Before), strconv.Itoa(u.People), string(u.Change), bars(u.Weekly))
+	}
+	t.print()
+	if f.More > 0 {
+		a.say("And %d more; see --csv for those that are listed, or narrow it.", f.More)
+	}
+	if n := len(f.Never) + f.NeverMore; n > 0 {
+		a.say("Never used in these weeks: %d, such as %s.", n, slugs(f.Never))
+	}
+	for _, u := range f.FellShort {
+		a.say("%s fell short for %d who said so, and worked for %d.", u.Title, u.FellShort, u.Worked)
+	}
+	for _, s := range f.Swapped {
+		a.say("%s was used %d times of %d with persona %s.", s.Title, s.Uses, s.Of, s.Persona)
+	}
+}
+
+// titleOf is how a line is called.
+func titleOf(title, name string) string {
+	if name == "" || strings.EqualFold(title, name) {
+		return title
+	}
+	return title + " (" + name + ")"
+}
+
+func slugs(items []api.Item) string {
+	var all []string
+	for _, it := range items[:min(len(items), 5)] {
+		all = append(all, it.Slug)
+	}
+	return strings.Join(all, ", ")
+}
+
+// bars draws numbers, each as a bar of eight heights.
+func bars(numbers []int) string {
+	most := max(1, slices.Max(append([]int{0}, numbers...)))
+	var out strings.Builder
+	for _, n := range numbers {
+		out.WriteRune([]rune("▁▂▃▄▅▆▇█")[n*7/most])
+	}
+	return out.String()
+}
+
+func (a *app) coverage(f api.Coverage) {
+	a.sayPeriod(f.Period)
+	a.say("Entries, and how many of them were used: %s down, %s across.", strings.ToLower(f.Rows.Title), strings.ToLower(f.Columns.Title))
+	none := api.Term{Title: "None"}
+	columns, rows := append(slices.Clone(f.Columns.Terms), none), append(slices.Clone(f.Rows.Terms), none)
+	at := map[[2]string]stocktake.Cell{}
+	for _, c := range f.Cells {
+		at[[2]string{c.Row, c.Column}] = c
+	}
+	heads := []string{f.Rows.Title}
+	for _, c := range columns {
+		heads = append(heads, c.Title)
+	}
+	t := a.table(heads...)
+	for _, r := range rows {
+		cells := []string{r.Title}
+		for _, c := range columns {
+			cell := ""
+			if n, is := at[[2]string{r.Name, c.Name}]; is {
+				cell = fmt.Sprintf("%d, %d used", n.Entries, n.Used)
+			}
+			cells = append(cells, cell)
+		}
+		t.row(cells...)
+	}
+	t.print()
+}
+
+func (a *app) gaps(f api.Gaps) {
+	if len(f.Items) == 0 {
+		a.say("Whatever was searched for since %s was found.", f.Since)
+		return
+	}
+	t := a.table("SEARCHED FOR", "TIMES", "LAST", "ALSO AS")
+	for _, g := range f.Items {
+		t.row(g.Words, strconv.Itoa(g.Times), g.Last, strings.Join(g.Others, "; "))
+	}
+	t.print()
+}
+
+func (a *app) freshness(f api.Freshness) {
+	a.sayPeriod(f.Period)
+	t := a.table("AGE", "ENTRIES", "STALE")
+	for _, g := range f.Ages {
+		age := fmt.Sprintf("up to %d days", g.Days)
+		if g.Days == 0 {
+			age = "older"
+		}
+		t.row(age, strconv.Itoa(g.Entries), strconv.Itoa(g.Stale))
+	}
+	t.print()
+	a.say("%d are stale, %d have an owner who has left, %d have no deputy.", f.StaleAll, len(f.OwnerLeft), f.NoDeputy)
+	t = a.table("SLUG", "ENTRY", "OWNER", "TO BE LOOKED AT BY")
+	for _, e := range f.Stale {
+		t.row(e.Slug, e.Title, e.OwnerName, e.Day)
+	}
+	t.print()
+	t = a.table("WAITS FOR REVIEW", "DAYS")
+	for _, w := range f.Waiting {
+		t.row(w.Slug, strconv.Itoa(w.Days))
+	}
+	t.print()
+	t = a.table("TO THE SHELF", "VERSIONS", "DAYS, MEDIAN")
+	for _, s := range slices.Concat(f.ToShelf, f.ByReviewer[min(1, len(f.ByReviewer)):]) {
+		t.row(titleOf(s.Title, s.Name), strconv.Itoa(s.Versions), strconv.FormatFloat(s.Median, 'f', 1, 64))
+	}
+	t.print()
+}
+
+func (a *app) contributors(f api.Contributors) {
+	a.sayPeriod(f.Period)
+	t := a.table("PERSON", "NAME", "ENTRIES", "PEOPLE", "BEFORE", "CHANGE")
+	for _, c := range f.Items {
+		t.row(c.Name, c.FullName, strconv.Itoa(c.Entries), strconv.Itoa(c.People), strconv.Itoa(c.Before), string(c.Change))
+	}
+	t.print()
+}
+
+func (a *app) costs(f api.Costs) {
+	a.sayPeriod(f.Period)
+	amount := func(n *float64) string {
+		if n == nil {
+			return ""
+		}
+		return strconv.FormatFloat(*n, 'f', 2, 64)
+	}
+	t := a.table("WHAT", "NAME", "A MONTH, "+f.Currency, "USES", "EACH")
+	for _, c := range f.Items {
+		t.row(c.Facet, titleOf(c.Title, c.Name), amount(c.Month), strconv.Itoa(c.Uses), amount(c.PerUse))
+	}
+	t.print()
+	t = a.table("DEPARTMENT", "REPLIES", "WORDS", "SPENT, "+f.Currency)
+	for _, s := range f.Teams {
+		t.row(titleOf(s.Title, s.Name), strconv.Itoa(s.Replies), strconv.FormatInt(s.Words, 10), strconv.FormatFloat(s.Cost, 'f', 2, 64))
+	}
+	t.print()
+}

@@ -1,0 +1,51 @@
+package stocktake
+
+import (
+	"context"
+	"time"
+
+	"goldshelf/core/stocktake"
+	"goldshelf/internal/work"
+)
+
+// daysAtOnce is how many days are looked for that are to be rolled up; those of one week are
+// rolled up together.
+const daysAtOnce = 400
+
+// RollUp works out what was used on days that are not rolled up yet, and today, and gives how
+// many those were. Each week is kept by itself, so that whoever stops it loses little.
+func (s *Service) RollUp(ctx context.Context) (days int, err error) {
+	due, err := work.Ask(ctx, s.db, func(v work.View) ([]time.Time, error) { return v.DaysToRoll(daysAtOnce) })
+	if err != nil {
+		return 0, err
+	}
+	for len(due) > 0 {
+		n := 1
+		for n < len(due) && stocktake.Monday(due[n]).Equal(stocktake.Monday(due[0])) {
+			n++
+		}
+		if err := work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error { return u.RollUp(due[0], due[n-1]) }); err != nil {
+			return days, err
+		}
+		days += n
+		due = due[n:]
+	}
+	return days, nil
+}
+
+// Keep rolls up, and reads ahead what most ask for, so that nobody waits for it.
+func (s *Service) Keep(ctx context.Context) error {
+	if _, err := s.RollUp(ctx); err != nil {
+		return err
+	}
+	_, err := s.take(ctx, work.Service(), Query{})
+	return err
+}
+
+// RollUpAgain works all of it out anew, for whoever keeps the machine.
+func (s *Service) RollUpAgain(ctx context.Context) (days int, err error) {
+	if err := work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error { return u.ForgetRolled() }); err != nil {
+		return 0, err
+	}
+	return s.RollUp(ctx)
+}
