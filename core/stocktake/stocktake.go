@@ -42,6 +42,15 @@ func (e Entry) Fresh(today time.Time) bool {
 	return !e.Stale(today) && today.Sub(e.PublishedAt) <= FreshFor*24*time.Hour
 }
 
+// Change says whether an entry is used by more or fewer people than in as long a time before,
+// which began then.
+func (e Entry) Change(before time.Time) Change {
+	if e.FirstAt.After(before) {
+		return New
+	}
+	return Compare(e.People, e.PeopleBefore)
+}
+
 // terms gives the terms that an entry has of a facet, "kind" included. Without any it has the
 // empty one.
 func (e Entry) terms(facet string) []string {
@@ -107,6 +116,7 @@ const (
 	Same Change = "" // or too few to say
 	More Change = "more"
 	Less Change = "less"
+	New  Change = "new" // it was not there all the time before
 )
 
 // leastChance is below which a difference counts as more than chance.

@@ -228,7 +228,7 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 			return welcome, fmt.Errorf("%s, version %d: %w", c.slug, c.number, err)
 		}
 	}
-	for _, part := range []func(context.Context) error{l.story, l.said, l.used, l.register, l.sections, l.writingSamples, l.keys} {
+	for _, part := range []func(context.Context) error{l.story, l.said, l.used, l.looked, l.register, l.sections, l.writingSamples, l.keys} {
 		if err := part(ctx); err != nil {
 			return welcome, err
 		}

@@ -72,6 +72,26 @@ func (l *loader) used(ctx context.Context) error {
 	return l.lib.Shelf.WriteUses(ctx)
 }
 
+// looked has colleagues look for what is not there, without saying who.
+func (l *loader) looked(ctx context.Context) error {
+	for _, m := range []struct {
+		daysAgo, every, times int
+		words                 string
+	}{
+		{80, 6, 13, "pump fault report"}, {70, 11, 6, "report of a pump fault"}, {40, 9, 4, "pump faults"},
+		{60, 12, 5, "sickness note"}, {33, 8, 4, "quote comparison"}, {21, 10, 2, "comparing quotes"},
+		{50, 14, 3, "hosepipe ban letter"}, {18, 9, 2, "drought press release"},
+	} {
+		for n := range m.times {
+			l.daysAgo(m.daysAgo - n*m.every)
+			if err := l.lib.Shelf.MissedSearch(ctx, l.by["reader"], m.words); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
 // usual is how an entry is filled in: with its blanks' own samples, and with a sheet where it
 // wants one.
 func (l *loader) usual(ctx context.Context, slug string) (api.FillRequest, error) {

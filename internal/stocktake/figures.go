@@ -100,7 +100,9 @@ func (t taken) series(rows []store.Week, title func(string) string) []api.UseSer
 	}
 	all := make([]api.UseSeries, 0, len(at))
 	for _, u := range at {
-		u.Change = stocktake.Compare(u.People, before[u.Name])
+		if !t.rolled.Since.After(t.before()) { // or else uses were not counted yet
+			u.Change = stocktake.Compare(u.People, before[u.Name])
+		}
 		all = append(all, *u)
 	}
 	slices.SortFunc(all, func(a, b api.UseSeries) int { return cmp.Or(b.Uses-a.Uses, cmp.Compare(a.Name, b.Name)) })
@@ -116,7 +118,7 @@ func (t taken) entryUse(v work.View, out *api.UseFigures) error {
 	out.More = used - listed
 	of := func(e stocktake.Entry) api.UseSeries {
 		return api.UseSeries{
-			Name: e.Slug, Title: e.Title, Uses: e.Uses, Before: e.Before, People: e.People, Change: stocktake.Compare(e.People, e.PeopleBefore),
+			Name: e.Slug, Title: e.Title, Uses: e.Uses, Before: e.Before, People: e.People, Change: e.Change(t.before()),
 			Weekly: make([]int, t.weeks()), Worked: e.Worked, FellShort: e.FellShort,
 		}
 	}

@@ -128,10 +128,10 @@ func (s stock) spanOf(q Query) (p span, err error) {
 	p.since = stocktake.Monday(first)
 	switch {
 	case wrong != nil:
-	case last.Before(first):
-		wrong.Add("/until", "order", "the figures are to be until %s and since %s; turn them round", last.Format(time.DateOnly), first.Format(time.DateOnly))
 	case first.After(s.today):
 		wrong.Add("/since", "future", "%s is yet to come; choose a day that has been", first.Format(time.DateOnly))
+	case last.Before(first):
+		wrong.Add("/until", "order", "the figures are to be until %s and since %s; turn them round", last.Format(time.DateOnly), first.Format(time.DateOnly))
 	case p.weeks() > mostWeeks:
 		wrong.Add("/since", "size", "those are %d weeks; figures are of %d at most", p.weeks(), mostWeeks)
 	}

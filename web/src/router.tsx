@@ -147,7 +147,7 @@ export function makeRouter(cache: QueryClient) {
   const create = createRoute({
     ...page,
     path: "/new",
-    validateSearch: (search: Record<string, unknown>) => search as { section?: string },
+    validateSearch: (search: Record<string, unknown>) => search as { section?: string; title?: string },
     component: lazyRouteComponent(() => import("./pages/editor/newentry"), "New"),
   });
   const edit = createRoute({
@@ -171,8 +171,33 @@ export function makeRouter(cache: QueryClient) {
     ...counted,
     path: "/",
     beforeLoad: () => {
-      throw redirect({ to: "/stocktake/departments" });
+      throw redirect({ to: "/stocktake/figures" });
     },
+  });
+  const figuresTaken = createRoute({
+    ...counted,
+    path: "/figures",
+    component: lazyRouteComponent(() => import("./pages/stocktake/figures"), "FiguresPage"),
+  });
+  const useTaken = createRoute({
+    ...counted,
+    path: "/use",
+    component: lazyRouteComponent(() => import("./pages/stocktake/use"), "UsePage"),
+  });
+  const freshnessTaken = createRoute({
+    ...counted,
+    path: "/freshness",
+    component: lazyRouteComponent(() => import("./pages/stocktake/freshness"), "FreshnessPage"),
+  });
+  const contributorsTaken = createRoute({
+    ...counted,
+    path: "/contributors",
+    component: lazyRouteComponent(() => import("./pages/stocktake/contributors"), "ContributorsPage"),
+  });
+  const costsTaken = createRoute({
+    ...counted,
+    path: "/costs",
+    component: lazyRouteComponent(() => import("./pages/stocktake/costs"), "CostsPage"),
   });
   const departments = createRoute({
     ...counted,
@@ -221,6 +246,7 @@ export function makeRouter(cache: QueryClient) {
   const synonyms = createRoute({
     ...setting,
     path: "/synonyms",
+    validateSearch: (search: Record<string, unknown>) => search as { means?: string },
     component: lazyRouteComponent(() => import("./pages/settings/synonyms"), "SynonymsPage"),
   });
   const sections = createRoute({
@@ -286,7 +312,19 @@ export function makeRouter(cache: QueryClient) {
   });
 
   const rooms = [
-    stocktake.addChildren([stocktakeStart, departments, similar, tried, imports, record]),
+    stocktake.addChildren([
+      stocktakeStart,
+      figuresTaken,
+      useTaken,
+      freshnessTaken,
+      contributorsTaken,
+      costsTaken,
+      departments,
+      similar,
+      tried,
+      imports,
+      record,
+    ]),
     settings.addChildren([
       settingsStart,
       labels,

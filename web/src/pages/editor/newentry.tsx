@@ -29,9 +29,11 @@ const kindNotes: Partial<Record<Kind, string>> = {
 export function New() {
   const navigate = useNavigate();
   const session = useSession().data;
-  const { section } = useLocation().search as { section?: string };
+  const { section, title: wished } = useLocation().search as { section?: string; title?: string };
   const [kind, setKind] = useState<Kind>("prompt");
-  const [title, setTitle] = useState<string | null>(null);
+  const [title, setTitle] = useState<string | null>(
+    wished ? wished.charAt(0).toUpperCase() + wished.slice(1) : null,
+  );
   const [body, setBody] = useState(takePasted);
   const [blanks, setBlanks] = useState<Blank[]>([]);
   const [source, setSource] = useState<Source>({});

@@ -1,3 +1,4 @@
+import { useLocation } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useMissedSearches, useSetSynonyms, useSynonyms } from "../../data/library";
@@ -64,7 +65,8 @@ const linesOf = (read: Read) => read.data.lists.map((l) => l.join(", ")).join("\
 function Form({ read }: { read: Read }) {
   const { begun, begin, moved } = useBegun(read);
   const whole = linesOf(begun);
-  const [text, setText] = useState(whole);
+  const { means } = useLocation().search as { means?: string };
+  const [text, setText] = useState(means ? `${whole}\n${means}, ` : whole);
   const set = useSetSynonyms();
   const lists = begun.data.lists;
   const saved = (now: Read) => {

@@ -6,6 +6,11 @@ export function Stocktake() {
     <TabbedRoom
       name="Stocktake"
       pages={[
+        ["/stocktake/figures", "Figures"],
+        ["/stocktake/use", "Use"],
+        ["/stocktake/freshness", "Freshness"],
+        ["/stocktake/contributors", "Contributors"],
+        ["/stocktake/costs", "Costs"],
         ["/stocktake/departments", "Departments"],
         ["/stocktake/similar", "Similar entries"],
         ["/stocktake/trials", "Trials"],

@@ -1,0 +1,95 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { answered, api } from "./api";
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type Period = Schemas["Period"];
+export type Coverage = Schemas["Coverage"];
+export type UseFigures = Schemas["UseFigures"];
+export type UseSeries = Schemas["UseSeries"];
+export type Gap = Schemas["Gap"];
+
+/** Which figures are wanted. What is empty is as usual. */
+export interface Wanted {
+  since?: string;
+  until?: string;
+  department?: string;
+  application?: string;
+}
+
+const day = (d: Date) => d.toISOString().slice(0, 10);
+
+/** So many weeks that have ended; thirteen are the usual. */
+export function weeksOf(n: number): Wanted {
+  if (n === 13) return {};
+  const since = new Date();
+  since.setUTCDate(since.getUTCDate() - ((since.getUTCDay() + 6) % 7) - 7 * n);
+  return { since: day(since) };
+}
+
+/** Figures come as a table too, which is never asked for here. */
+const figures = async <T>(answer: Promise<T>) => (await answer) as Exclude<T, string>;
+
+const asked = (wanted: Wanted) => Object.fromEntries(Object.entries(wanted).filter(([, v]) => v)) as Wanted;
+
+export function useCoverage(wanted: Wanted, rows: string, columns: string) {
+  return useQuery({
+    queryKey: ["stocktake", "coverage", wanted, rows, columns],
+    queryFn: () =>
+      figures(
+        answered(api.GET("/stocktake/coverage", { params: { query: { ...asked(wanted), rows, columns } } })),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
+export type By = "entry" | "application" | "department" | "kind";
+
+export function useUseFigures(wanted: Wanted, by: By) {
+  return useQuery({
+    queryKey: ["stocktake", "use", wanted, by],
+    queryFn: () =>
+      figures(answered(api.GET("/stocktake/use", { params: { query: { ...asked(wanted), by } } }))),
+    placeholderData: keepPreviousData,
+  });
+}
+
+const plain = ({ since, until }: Wanted) => asked({ since, until });
+
+export function useGaps(wanted: Wanted) {
+  return useQuery({
+    queryKey: ["stocktake", "gaps", wanted],
+    queryFn: () => figures(answered(api.GET("/stocktake/gaps", { params: { query: plain(wanted) } }))),
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useFreshness(wanted: Wanted) {
+  return useQuery({
+    queryKey: ["stocktake", "freshness", wanted],
+    queryFn: () => figures(answered(api.GET("/stocktake/freshness", { params: { query: plain(wanted) } }))),
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useContributors(wanted: Wanted) {
+  return useQuery({
+    queryKey: ["stocktake", "contributors", wanted],
+    queryFn: () =>
+      figures(answered(api.GET("/stocktake/contributors", { params: { query: plain(wanted) } }))),
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useCosts(wanted: Wanted) {
+  return useQuery({
+    queryKey: ["stocktake", "costs", wanted],
+    queryFn: () => figures(answered(api.GET("/stocktake/costs", { params: { query: plain(wanted) } }))),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Where figures are as a table. */
+export function tableOf(figure: string, wanted: Wanted, more: Record<string, string> = {}): string {
+  return `/api/v1/stocktake/${figure}?${new URLSearchParams({ ...asked(wanted), ...more, format: "csv" })}`;
+}

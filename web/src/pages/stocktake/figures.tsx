@@ -1,0 +1,164 @@
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import {
+  tableOf,
+  useCoverage,
+  useFreshness,
+  useGaps,
+  useUseFigures,
+  weeksOf,
+  type Gap,
+  type UseFigures,
+  type Wanted,
+} from "../../data/stocktake";
+import { dateWords } from "../../data/times";
+import { Trouble, Waiting } from "../../parts/basics";
+import { Card, Line, Lines, Tile } from "./card";
+import { Weekly } from "./drawings";
+import { CoverageMap } from "./map";
+import { Choose, Of } from "./period";
+
+/** What works, what is missing and what has gone stale, at a glance. */
+export function FiguresPage() {
+  const [weeks, setWeeks] = useState(13);
+  const [who, setWho] = useState<Wanted>({});
+  const wanted = { ...who, ...weeksOf(weeks) };
+  const use = useUseFigures(wanted, "entry");
+  if (use.error) return <Trouble error={use.error} title="The figures cannot be shown" />;
+  return (
+    <>
+      <header className="mb-5 flex flex-wrap items-center gap-4">
+        <div className="flex-1">
+          <h1 className="text-title max-sm:text-head">Figures</h1>
+          {use.data && <Of period={use.data.period} />}
+        </div>
+        <Choose weeks={weeks} setWeeks={setWeeks} wanted={who} setWanted={setWho} />
+      </header>
+      {use.data ? <Overview use={use.data} wanted={wanted} /> : <Waiting lines={12} />}
+    </>
+  );
+}
+
+function Overview({ use, wanted }: { use: UseFigures; wanted: Wanted }) {
+  const fresh = useFreshness(wanted).data;
+  const gaps = useGaps(wanted).data;
+  const coverage = useCoverage(wanted, "department", "application");
+  const shelf = fresh?.ages.reduce((n, a) => n + a.entries, 0) ?? 0;
+  const toShelf = fresh?.to_shelf[0];
+  return (
+    <>
+      <div className="mb-5 grid gap-4 sm:grid-cols-2 wide:grid-cols-4">
+        <Tile
+          number={use.all.uses.toLocaleString("en-GB")}
+          change={change(use.all.uses, use.all.before)}
+          says={`uses, by ${(use.all.people / use.period.weeks).toFixed(0)} people in a usual week`}
+        />
+        <Tile number={`${shelf}`} says={`on the shelf, ${fresh?.stale_all ?? 0} to look at again`} />
+        <Tile
+          number={toShelf?.versions ? `${toShelf.median.toFixed(1)} days` : "–"}
+          says={`from draft to shelf, median of ${toShelf?.versions ?? 0}`}
+        />
+        <Tile
+          number={`${gaps?.items.length ?? 0}`}
+          says={`things were searched for in vain, ${times(gaps?.items.reduce((n, g) => n + g.times, 0) ?? 0)}`}
+        />
+      </div>
+      <div className="grid gap-5 wide:grid-cols-[3fr_2fr]">
+        <div className="flex min-w-0 flex-col gap-5">
+          <Card
+            title="Departments by applications"
+            says="entries on the shelf"
+            table={tableOf("coverage", wanted)}
+            name="coverage"
+          >
+            <Trouble error={coverage.error} />
+            {coverage.data ? <CoverageMap coverage={coverage.data} /> : <Waiting lines={6} />}
+          </Card>
+          <Card title="Use by week" says="all uses" table={tableOf("use", wanted)} name="use-by-week" drawn>
+            <Weekly
+              weeks={use.weeks}
+              uses={use.all.weekly}
+              says={`Uses by week: ${use.all.weekly.join(", ")}`}
+            />
+          </Card>
+        </div>
+        <div className="flex min-w-0 flex-col gap-5">
+          <Card title="Most used" table={tableOf("use", wanted)} name="most-used">
+            <Lines>
+              {use.items.slice(0, 6).map((u) => (
+                <Line key={u.name} number={u.uses}>
+                  <Link to="/entries/$slug" params={{ slug: u.name }} className="hover:underline">
+                    {u.title}
+                  </Link>
+                </Line>
+              ))}
+            </Lines>
+          </Card>
+          <Card title="Searched for, not found" table={tableOf("gaps", wanted)} name="gaps">
+            <Gaps items={gaps?.items ?? []} />
+          </Card>
+          <FellShort use={use} />
+        </div>
+      </div>
+    </>
+  );
+}
+
+/** How much more or less something is than before, in words. */
+function change(now: number, before: number): string | undefined {
+  if (!before) return undefined;
+  const percent = Math.round((100 * (now - before)) / before);
+  return `${percent > 0 ? "+" : "−"}${Math.abs(percent)} %`;
+}
+
+const times = (n: number) => (n === 1 ? "once" : `${n} times`);
+
+function Gaps({ items }: { items: Gap[] }) {
+  if (items.length === 0) return <p className="px-4 py-3 text-faded">Whatever was searched for was found.</p>;
+  return (
+    <ul className="divide-y divide-line">
+      {items.slice(0, 8).map((g) => (
+        <li key={g.words} className="flex flex-wrap items-baseline gap-x-3 gap-y-1 px-4 py-2">
+          <span className="min-w-0 basis-full">
+            “{g.words}”{" "}
+            <span className="text-small text-faded">
+              {times(g.times)}, last {dateWords(g.last)}
+              {g.others && `; also ${g.others.map((o) => `“${o}”`).join(", ")}`}
+            </span>
+          </span>
+          <Link
+            to="/new"
+            search={{ title: g.words }}
+            className="text-small font-semibold text-gold hover:underline"
+          >
+            Make an entry<span className="sr-only"> for {g.words}</span>
+          </Link>
+          <Link
+            to="/settings/synonyms"
+            search={{ means: g.words }}
+            className="text-small font-semibold text-gold hover:underline"
+          >
+            Means the same as…<span className="sr-only"> {g.words}</span>
+          </Link>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function FellShort({ use }: { use: UseFigures }) {
+  if (!use.fell_short?.length) return null;
+  return (
+    <Card title="Used, and fell short">
+      <Lines>
+        {use.fell_short.map((u) => (
+          <Line key={u.name} number={`${u.fell_short ?? 0} said so, ${u.worked ?? 0} that it worked`}>
+            <Link to="/entries/$slug" params={{ slug: u.name }} className="hover:underline">
+              {u.title}
+            </Link>
+          </Line>
+        ))}
+      </Lines>
+    </Card>
+  );
+}
