@@ -153,6 +153,8 @@ func TestWhatIsNotFoundIsCounted(t *testing.T) {
 		if slices.ContainsFunc(all, func(m api.MissedSearch) bool { return m.Words == "qzsubmarine" }) {
 			curator := openWindow(t, "curator", 1280, 800)
 			curator.visit("/settings/synonyms", "qzsubmarine")
+			curator.visit("/stocktake/figures", "pump fault report")
+			curator.do(browser.Script(`[...document.querySelectorAll("a")].find((a) => a.innerText.includes("Make an entry")).click()`), browser.Until(`document.querySelector("#title")?.value === "Pump fault report"`))
 			return
 		}
 		time.Sleep(100 * time.Millisecond)

@@ -22,15 +22,20 @@ func kindTerms() (all []api.Term) {
 }
 
 // Coverage counts what is on the shelf by the terms of two facets.
-func (s *Service) Coverage(ctx context.Context, by work.Caller, q Query, rows, columns string) (out api.Coverage, err error) {
-	t, err := s.take(ctx, by, q)
+func (s *Service) Coverage(ctx context.Context, by work.Caller, q Query, rows, columns string) (api.Coverage, error) {
+	rows, columns = cmp.Or(rows, "department"), cmp.Or(columns, "application")
+	return figures(ctx, s, by, asked{Query: q, figure: "coverage", rows: rows, columns: columns}, func(ctx context.Context) (api.Coverage, error) { return s.coverage(ctx, q, rows, columns) })
+}
+
+func (s *Service) coverage(ctx context.Context, q Query, rows, columns string) (out api.Coverage, err error) {
+	t, err := s.take(ctx, q)
 	if err != nil {
 		return out, err
 	}
-	if out.Rows, err = t.facet("rows", cmp.Or(rows, "department")); err != nil {
+	if out.Rows, err = t.facet("rows", rows); err != nil {
 		return out, err
 	}
-	if out.Columns, err = t.facet("columns", cmp.Or(columns, "application")); err != nil {
+	if out.Columns, err = t.facet("columns", columns); err != nil {
 		return out, err
 	}
 	if out.Rows.Name == out.Columns.Name {
@@ -42,12 +47,16 @@ func (s *Service) Coverage(ctx context.Context, by work.Caller, q Query, rows, c
 }
 
 // Use tells what is used over the weeks: by entry, application, department or kind.
-func (s *Service) Use(ctx context.Context, by work.Caller, q Query, what string) (out api.UseFigures, err error) {
+func (s *Service) Use(ctx context.Context, by work.Caller, q Query, what string) (api.UseFigures, error) {
 	what = cmp.Or(what, "entry")
+	return figures(ctx, s, by, asked{Query: q, figure: "use", rows: what}, func(ctx context.Context) (api.UseFigures, error) { return s.use(ctx, q, what) })
+}
+
+func (s *Service) use(ctx context.Context, q Query, what string) (out api.UseFigures, err error) {
 	if !slices.Contains([]string{"entry", "application", "department", "kind"}, what) {
 		return out, work.Wrong("/by", "by", "use is told by entry, application, department or kind, not by %q", what)
 	}
-	t, err := s.take(ctx, by, q)
+	t, err := s.take(ctx, q)
 	if err != nil {
 		return out, err
 	}
@@ -100,13 +109,23 @@ func (t taken) series(rows []store.Week, title func(string) string) []api.UseSer
 	}
 	all := make([]api.UseSeries, 0, len(at))
 	for _, u := range at {
-		if !t.rolled.Since.After(t.before()) { // or else uses were not counted yet
+		if t.comparable() {
 			u.Change = stocktake.Compare(u.People, before[u.Name])
 		}
 		all = append(all, *u)
 	}
 	slices.SortFunc(all, func(a, b api.UseSeries) int { return cmp.Or(b.Uses-a.Uses, cmp.Compare(a.Name, b.Name)) })
 	return all
+}
+
+// comparable says whether uses were counted all the time before.
+func (t taken) comparable() bool { return !t.rolled.Since.After(t.before()) }
+
+func (t taken) change(e stocktake.Entry) stocktake.Change {
+	if !t.comparable() {
+		return stocktake.Same
+	}
+	return e.Change(t.before())
 }
 
 // entryUse tells the use of entries.
@@ -118,7 +137,7 @@ func (t taken) entryUse(v work.View, out *api.UseFigures) error {
 	out.More = used - listed
 	of := func(e stocktake.Entry) api.UseSeries {
 		return api.UseSeries{
-			Name: e.Slug, Title: e.Title, Uses: e.Uses, Before: e.Before, People: e.People, Change: e.Change(t.before()),
+			Name: e.Slug, Title: e.Title, Uses: e.Uses, Before: e.Before, People: e.People, Change: t.change(e),
 			Weekly: make([]int, t.weeks()), Worked: e.Worked, FellShort: e.FellShort,
 		}
 	}
@@ -169,10 +188,11 @@ func item(e stocktake.Entry) api.Item {
 const mostMissed = 5000
 
 // Gaps gives what was searched for and not found, like ones together.
-func (s *Service) Gaps(ctx context.Context, by work.Caller, q Query) (out api.Gaps, err error) {
-	if err := mayTake(by); err != nil {
-		return out, err
-	}
+func (s *Service) Gaps(ctx context.Context, by work.Caller, q Query) (api.Gaps, error) {
+	return figures(ctx, s, by, asked{Query: q, figure: "gaps"}, func(ctx context.Context) (api.Gaps, error) { return s.gaps(ctx, q) })
+}
+
+func (s *Service) gaps(ctx context.Context, q Query) (out api.Gaps, err error) {
 	st, err := s.stock.get(ctx, none{}, s.readStock)
 	if err != nil {
 		return out, err
@@ -192,8 +212,12 @@ func (s *Service) Gaps(ctx context.Context, by work.Caller, q Query) (out api.Ga
 }
 
 // Freshness tells how old what is on the shelf is, and what waits for whom.
-func (s *Service) Freshness(ctx context.Context, by work.Caller, q Query) (out api.Freshness, err error) {
-	t, err := s.take(ctx, by, q)
+func (s *Service) Freshness(ctx context.Context, by work.Caller, q Query) (api.Freshness, error) {
+	return figures(ctx, s, by, asked{Query: q, figure: "freshness"}, func(ctx context.Context) (api.Freshness, error) { return s.freshness(ctx, q) })
+}
+
+func (s *Service) freshness(ctx context.Context, q Query) (out api.Freshness, err error) {
+	t, err := s.take(ctx, q)
 	if err != nil {
 		return out, err
 	}
@@ -288,8 +312,12 @@ func medians(all []store.ToShelf, of func(store.ToShelf) (name, title string)) [
 }
 
 // Contributors gives those whose entries others use.
-func (s *Service) Contributors(ctx context.Context, by work.Caller, q Query) (out api.Contributors, err error) {
-	t, err := s.take(ctx, by, q)
+func (s *Service) Contributors(ctx context.Context, by work.Caller, q Query) (api.Contributors, error) {
+	return figures(ctx, s, by, asked{Query: q, figure: "contributors"}, func(ctx context.Context) (api.Contributors, error) { return s.contributors(ctx, q) })
+}
+
+func (s *Service) contributors(ctx context.Context, q Query) (out api.Contributors, err error) {
+	t, err := s.take(ctx, q)
 	if err != nil {
 		return out, err
 	}
@@ -299,8 +327,12 @@ func (s *Service) Contributors(ctx context.Context, by work.Caller, q Query) (ou
 
 // Costs tells what the applications and models of the register cost, by what they are used,
 // and what departments have spent on models.
-func (s *Service) Costs(ctx context.Context, by work.Caller, q Query) (out api.Costs, err error) {
-	t, err := s.take(ctx, by, q)
+func (s *Service) Costs(ctx context.Context, by work.Caller, q Query) (api.Costs, error) {
+	return figures(ctx, s, by, asked{Query: q, figure: "costs"}, func(ctx context.Context) (api.Costs, error) { return s.costs(ctx, q) })
+}
+
+func (s *Service) costs(ctx context.Context, q Query) (out api.Costs, err error) {
+	t, err := s.take(ctx, q)
 	if err != nil {
 		return out, err
 	}
@@ -319,7 +351,7 @@ func (s *Service) Costs(ctx context.Context, by work.Caller, q Query) (out api.C
 		for _, w := range weeks {
 			uses["application "+w.Term] += w.Uses
 		}
-		return none{}, t.costs(v, uses, &out)
+		return none{}, t.register(v, uses, &out)
 	})
 	if err != nil {
 		return out, err
@@ -334,8 +366,8 @@ func (s *Service) Costs(ctx context.Context, by work.Caller, q Query) (out api.C
 	return out, nil
 }
 
-// costs tells of the register, and of what was spent.
-func (t taken) costs(v work.View, uses map[string]int, out *api.Costs) error {
+// register tells of the register, and of what was spent.
+func (t taken) register(v work.View, uses map[string]int, out *api.Costs) error {
 	budget, err := v.RegisterBudget()
 	if err != nil {
 		return err

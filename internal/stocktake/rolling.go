@@ -38,8 +38,20 @@ func (s *Service) Keep(ctx context.Context) error {
 	if _, err := s.RollUp(ctx); err != nil {
 		return err
 	}
-	_, err := s.take(ctx, work.Service(), Query{})
-	return err
+	by, usual := work.Service(), Query{}
+	for _, read := range []func() error{
+		func() error { _, err := s.Use(ctx, by, usual, ""); return err },
+		func() error { _, err := s.Coverage(ctx, by, usual, "department", "application"); return err },
+		func() error { _, err := s.Gaps(ctx, by, usual); return err },
+		func() error { _, err := s.Freshness(ctx, by, usual); return err },
+		func() error { _, err := s.Contributors(ctx, by, usual); return err },
+		func() error { _, err := s.Costs(ctx, by, usual); return err },
+	} {
+		if err := read(); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // RollUpAgain works all of it out anew, for whoever keeps the machine.

@@ -18,9 +18,28 @@ import (
 
 // Service has the use cases.
 type Service struct {
-	db     *work.DB
-	stock  memo[none, stock]
-	counts memo[span, counts]
+	db      *work.DB
+	stock   memo[none, stock]
+	counts  memo[span, counts]
+	results memo[asked, any]
+}
+
+// asked is of what figures are remembered.
+type asked struct {
+	Query
+	figure, rows, columns string
+}
+
+// figures gives figures to who may see them, as they were worked out a while ago at most.
+func figures[T any](ctx context.Context, s *Service, by work.Caller, of asked, takeStock func(context.Context) (T, error)) (out T, err error) {
+	if err := by.MustCurate("take stock"); err != nil {
+		return out, err
+	}
+	v, err := s.results.get(ctx, of, func(ctx context.Context, _ asked) (any, error) { return takeStock(ctx) })
+	if err != nil {
+		return out, err
+	}
+	return v.(T), nil
 }
 
 // New gives the use cases on a library.
@@ -69,9 +88,6 @@ type counts struct {
 
 type entryCounts struct{ uses, before, people, peopleBefore int }
 
-// mayTake says whether somebody may see the figures.
-func mayTake(by work.Caller) error { return by.MustCurate("take stock") }
-
 // taken is what figures are worked out of.
 type taken struct {
 	span
@@ -81,10 +97,7 @@ type taken struct {
 }
 
 // take gathers what figures of a query are worked out of.
-func (s *Service) take(ctx context.Context, by work.Caller, q Query) (t taken, err error) {
-	if err := mayTake(by); err != nil {
-		return t, err
-	}
+func (s *Service) take(ctx context.Context, q Query) (t taken, err error) {
 	if t.stock, err = s.stock.get(ctx, none{}, s.readStock); err != nil {
 		return t, err
 	}
@@ -185,14 +198,6 @@ func (s *Service) readStock(ctx context.Context, _ none) (stock, error) {
 func (s *Service) readCounts(ctx context.Context, p span, today time.Time) (counts, error) {
 	return work.SeeShelf(ctx, s.db, func(v work.View) (out counts, err error) {
 		out.of = map[int64]entryCounts{}
-		now, err := v.EntrySums(p.since, p.until, p.application, p.department)
-		if err != nil {
-			return out, err
-		}
-		before, err := v.EntrySums(p.before(), p.since, p.application, p.department)
-		if err != nil {
-			return out, err
-		}
 		people, err := v.EntryPeople(p.since, p.until)
 		if err != nil {
 			return out, err
@@ -200,6 +205,15 @@ func (s *Service) readCounts(ctx context.Context, p span, today time.Time) (coun
 		peopleBefore, err := v.EntryPeople(p.before(), p.since)
 		if err != nil {
 			return out, err
+		}
+		now, before := people, peopleBefore
+		if p.application != "" || p.department != "" { // which weeks alone do not tell
+			if now, err = v.EntrySums(p.since, p.until, p.application, p.department); err != nil {
+				return out, err
+			}
+			if before, err = v.EntrySums(p.before(), p.since, p.application, p.department); err != nil {
+				return out, err
+			}
 		}
 		for _, part := range []struct {
 			rows []store.EntrySum

@@ -187,8 +187,9 @@ func (r Reader) Weeks(facet string, since, until time.Time) (all []Week, err err
 
 const entryWeeks = `
 select week::timestamp as week, entry_id::text as term, uses, people
-from use_weeks
-where entry_id = any ($1) and week >= $2::date and week < $3::date
+from generate_series($2::date, $3::date - 1, '7 days') monday
+cross join unnest($1::bigint[]) entry
+join use_weeks on week = monday::date and entry_id = entry
 order by week`
 
 // EntryWeeks gives the weeks of entries, named by their ids.

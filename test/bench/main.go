@@ -29,7 +29,7 @@ import (
 )
 
 func main() {
-	only := flag.String("only", "", "measure the packages, the service, imports, saves, lives, crowds, voices, trials, assistants, backups, several, failover or search alone")
+	only := flag.String("only", "", "measure the packages, the service, imports, saves, lives, crowds, voices, trials, assistants, backups, several, failover, stocktake or search alone")
 	before := flag.String("before", "", "measure saves to publications beside those of an older goldshelfd, `PROGRAM`")
 	bare := flag.String("bare", "", "serve a bare handler at this `ADDRESS`, for the comparison")
 	flag.Parse()
@@ -69,6 +69,7 @@ func bench(ctx context.Context, only, before string) error {
 		{"backups", "backups of a large library", backupFigures},
 		{"several", "several services on one database", severalFigures},
 		{"failover", "services and databases that die", failoverFigures},
+		{"stocktake", "figures after a year of use", stocktakeFigures},
 		{"search", "searches in small and large libraries", searchFigures},
 	}
 	t := table.NewWriter()

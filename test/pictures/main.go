@@ -58,7 +58,7 @@ func shots() []shot {
 			browser.Paste("#beside", "Your water is off until six. It is anticipated that reinstatement of the carriageway will be undertaken by contractors. Fill a jug before we start. We don’t knock twice! Call us if it is brown."), browser.Press("Compare"), browser.See("What stands out most")}},
 		{name: "entry-narrow", who: "reader", path: "/entries/burst-main-notice", sign: browser.Says("Which streets"), narrow: true},
 		{name: "register", who: "curator", path: "/settings/register", sign: browser.Says("Nearly at the cap")},
-		{name: "layouts", who: "curator", path: "/settings/layouts?of=sluice-desk", sign: browser.Says("What it makes of an entry"), do: []browser.Action{browser.Pick(`[aria-label="An entry to try it on"]`, "Notice of a burst"), browser.See("of 4,000 characters")}},
+		{name: "stocktake", who: "curator", path: "/stocktake/figures", sign: browser.Says("Departments by applications") + "&&" + browser.Says("Make an entry")},
 		{name: "boxes", who: "reader", path: "/entries/priority-list-letter", sign: browser.Says("Sluice Desk"), do: []browser.Action{
 			browser.Until(`[...document.querySelectorAll("#sheet-of-audience option")].some((o) => o.value === "farm-customers")`), browser.Choose("#sheet-of-audience", "farm-customers"), browser.Choose("#for-application", "sluice-desk"),
 			browser.Type("#blank-reason", "Planned work in Mill Lane on 14 March"), browser.See("Planned work in Mill Lane on 14 March")}},

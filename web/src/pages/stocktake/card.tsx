@@ -33,8 +33,10 @@ export function Card({
       className="min-w-0 break-inside-avoid rounded-card border border-line bg-leaf"
     >
       <header className="flex items-baseline gap-3 border-b border-line px-4 py-2.5">
-        <h2 className="text-lead">{title}</h2>
-        <p className="min-w-0 flex-1 text-small text-faded">{says}</p>
+        <div className="flex min-w-0 flex-1 flex-wrap items-baseline gap-x-3">
+          <h2 className="text-lead">{title}</h2>
+          <p className="text-small text-faded">{says}</p>
+        </div>
         {(table || name) && (
           <DropdownMenu.Root>
             <DropdownMenu.Trigger

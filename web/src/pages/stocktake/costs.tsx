@@ -37,7 +37,7 @@ function Shown({ c, table }: { c: Costs; table: string }) {
   const month = c.items.reduce((n, it) => n + (it.month ?? 0), 0);
   return (
     <>
-      <div className="mb-5 grid gap-4 sm:grid-cols-3">
+      <div className="mb-5 grid grid-cols-1 gap-4 sm:grid-cols-3">
         <Tile
           number={money(month)}
           says={c.cap === undefined ? "a month, of the register" : `a month, of a cap of ${money(c.cap)}`}
@@ -45,7 +45,7 @@ function Shown({ c, table }: { c: Costs; table: string }) {
         <Tile number={money(c.spent)} says="on replies of models, in these months" />
         <Tile number={`${c.idle.length}`} says="entries that nobody has used in these weeks" />
       </div>
-      <div className="grid gap-5 wide:grid-cols-2">
+      <div className="grid grid-cols-1 items-start gap-5 wide:grid-cols-2">
         <Card title="By application and model" says="a month; and what a use has cost" table={table}>
           <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Costs in numbers">
             <table className="w-full text-right tabular-nums">

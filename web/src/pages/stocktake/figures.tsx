@@ -47,7 +47,7 @@ function Overview({ use, wanted }: { use: UseFigures; wanted: Wanted }) {
   const toShelf = fresh?.to_shelf[0];
   return (
     <>
-      <div className="mb-5 grid gap-4 sm:grid-cols-2 wide:grid-cols-4">
+      <div className="mb-5 grid grid-cols-1 gap-4 sm:grid-cols-2 wide:grid-cols-4">
         <Tile
           number={use.all.uses.toLocaleString("en-GB")}
           change={change(use.all.uses, use.all.before)}
@@ -63,7 +63,7 @@ function Overview({ use, wanted }: { use: UseFigures; wanted: Wanted }) {
           says={`things were searched for in vain, ${times(gaps?.items.reduce((n, g) => n + g.times, 0) ?? 0)}`}
         />
       </div>
-      <div className="grid gap-5 wide:grid-cols-[3fr_2fr]">
+      <div className="grid grid-cols-1 gap-5 wide:grid-cols-[3fr_2fr]">
         <div className="flex min-w-0 flex-col gap-5">
           <Card
             title="Departments by applications"

@@ -36,7 +36,7 @@ function Shown({ f, table }: { f: Freshness; table: string }) {
   const ages = f.ages.map((a) => ({ name: ageOf(a.days), value: a.entries, before: a.stale }));
   const steps = [...f.to_shelf.slice(1), ...f.by_reviewer.slice(1)];
   return (
-    <div className="grid gap-5 wide:grid-cols-2">
+    <div className="grid grid-cols-1 items-start gap-5 wide:grid-cols-2">
       <Card
         title="Age of what is on the shelf"
         says="entries; dashed: stale ones"

@@ -11,7 +11,7 @@ export function CoverageMap({ coverage: c }: { coverage: Coverage }) {
     c.cells.some((cell) => cell[of] === "") ? [...terms, { name: "", title: "None" }] : terms;
   const columns = withNone(c.columns.terms, "column");
   return (
-    <div className="overflow-x-auto px-3 py-2" tabIndex={0} role="region" aria-label="Coverage">
+    <div className="relative overflow-x-auto px-3 py-2" tabIndex={0} role="region" aria-label="Coverage">
       <table className="w-full border-separate border-spacing-1 text-center">
         <thead>
           <tr className="text-small text-faded">
@@ -48,7 +48,7 @@ export function CoverageMap({ coverage: c }: { coverage: Coverage }) {
 
 function Field({ cell, most, labels }: { cell?: Cell; most: number; labels: Record<string, string> }) {
   if (!cell) return <span className="block rounded-field py-1.5 text-faded">·</span>;
-  const share = Math.round(15 + (60 * cell.entries) / most);
+  const share = Math.round(10 + (30 * cell.entries) / most);
   const says = `${cell.entries} on the shelf, ${cell.fresh} of them fresh, ${cell.used} used`;
   const look = "block min-w-14 rounded-field py-1.5 tabular-nums text-ink";
   const ground = { background: `color-mix(in oklab, var(--gilt) ${share}%, var(--leaf))` };

@@ -65,7 +65,7 @@ function Shown({ use, by, wanted }: { use: UseFigures; by: By; wanted: Wanted })
   const first = use.items.slice(0, 12);
   return (
     <div className="flex flex-col gap-5">
-      <div className="grid gap-5 wide:grid-cols-2">
+      <div className="grid grid-cols-1 items-start gap-5 wide:grid-cols-2">
         <Card
           title="Use by week"
           says="all uses"
@@ -150,7 +150,7 @@ function Table({ items, entries }: { items: UseSeries[]; entries: boolean }) {
 function Rest({ use }: { use: UseFigures }) {
   const never = use.never ?? [];
   return (
-    <div className="grid gap-5 wide:grid-cols-2">
+    <div className="grid grid-cols-1 items-start gap-5 wide:grid-cols-2">
       <Card title="Never used" says={`${never.length + (use.never_more ?? 0)} entries in these weeks`}>
         <Lines>
           {never.slice(0, 20).map((it) => (
