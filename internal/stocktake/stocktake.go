@@ -78,12 +78,10 @@ type stock struct {
 
 // counts is what is counted of a span, by entry.
 type counts struct {
-	of        map[int64]entryCounts
-	swapped   []store.Swapped
-	worked    map[int64]store.EntrySum
-	asOf      time.Time
-	firstDay  time.Time
-	knownDays bool
+	of      map[int64]entryCounts
+	swapped []store.Swapped
+	worked  map[int64]store.EntrySum
+	asOf    time.Time
 }
 
 type entryCounts struct{ uses, before, people, peopleBefore int }
