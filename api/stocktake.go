@@ -158,3 +158,39 @@ type SpentFigure struct {
 	Cost    float64 `json:"cost"`
 	Replies int     `json:"replies"`
 }
+
+// Quality is how often replies of models hold to all that is expected of them, from trials
+// alone: of each entry the newest with a model, the worst first.
+type Quality struct {
+	Items  []QualityFigure `json:"items"`
+	Models []ModelQuality  `json:"models"` // the best first
+}
+
+// QualityFigure is how an entry does with a model. Met counts the replies that hold to every
+// expectation, of those of which that is known.
+type QualityFigure struct {
+	Slug   string         `json:"slug"`
+	Title  string         `json:"title"`
+	Model  string         `json:"model"`
+	Trial  string         `json:"trial"`
+	On     string         `json:"on"` // a day
+	Met    int            `json:"met"`
+	Of     int            `json:"of"`
+	Before *QualityBefore `json:"before,omitempty"` // the trial before with that model
+}
+
+// QualityBefore is how it did in an earlier trial.
+type QualityBefore struct {
+	Trial string `json:"trial"`
+	On    string `json:"on"`
+	Met   int    `json:"met"`
+	Of    int    `json:"of"`
+}
+
+// ModelQuality is how a model does in the newest trials of all entries together.
+type ModelQuality struct {
+	Model   string `json:"model"`
+	Entries int    `json:"entries"`
+	Met     int    `json:"met"`
+	Of      int    `json:"of"`
+}

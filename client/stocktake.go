@@ -57,6 +57,11 @@ func (c *Client) Costs(ctx context.Context, f FigureQuery) (api.Costs, error) {
 	return read[api.Costs](ctx, c, f.request("costs"))
 }
 
+// Quality tells how often replies of models hold to all that is expected of them.
+func (c *Client) Quality(ctx context.Context) (api.Quality, error) {
+	return read[api.Quality](ctx, c, get("/stocktake/quality"))
+}
+
 // FiguresTable gives any of them as a table, CSV, by the name that it has in the API.
 func (c *Client) FiguresTable(ctx context.Context, f FigureQuery, of, by string) ([]byte, error) {
 	return read[[]byte](ctx, c, f.request(of, "by", by, "format", "csv"))

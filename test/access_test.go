@@ -88,6 +88,7 @@ func TestNothingKeepsAnyoneOut(t *testing.T) {
 		{"curator", "/stocktake/use", "With another persona", []browser.Action{browser.Choose("[aria-label='By what']", "department"), browser.See("Uses are counted")}},
 		{"curator", "/stocktake/freshness", "From draft to shelf", nil},
 		{"curator", "/stocktake/contributors", "People who used what is theirs", nil},
+		{"curator", "/stocktake/quality", "of 100 replies", nil},
 		{"curator", "/stocktake/costs", "Used by nobody", nil},
 		{"contributor", "/entries/contractor-visit", "Nothing of it counts here", nil},
 		{"reader", "/", "your department", []browser.Action{browser.PressMenu("Signed in as"), browser.See("Your account"), browser.PressMenuItem("Your account"), browser.See("Sign out everywhere")}},

@@ -14,12 +14,12 @@ import (
 	"goldshelf/core/stocktake"
 )
 
-var figureNames = []string{"use", "coverage", "gaps", "freshness", "contributors", "costs"}
+var figureNames = []string{"use", "coverage", "gaps", "freshness", "contributors", "quality", "costs"}
 
 // stocktake shows the figures of the library.
 func (a *app) stocktake() *cli.Command {
 	return &cli.Command{
-		Name: "stocktake", Usage: "figures: what is used, missing, stale, and what it costs", ArgsUsage: "[use|coverage|gaps|freshness|contributors|costs]",
+		Name: "stocktake", Usage: "figures: what is used, missing, stale, and what it costs", ArgsUsage: "[use|coverage|gaps|freshness|contributors|quality|costs]",
 		Description: "Of whole weeks; by themselves of the thirteen that ended last. People are counted anew each week, and nobody counts for what they answer for. \"more\" and \"less\" are said where a change is more than chance.",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "since", Usage: "a `DAY`, as 2026-08-31; its week is the first"},
@@ -37,7 +37,7 @@ func (a *app) stocktake() *cli.Command {
 				what = "use"
 			}
 			if cmd.Args().Len() > 1 || !slices.Contains(figureNames, what) {
-				return wrongUse("the figures are " + strings.Join(figureNames, ", ") + "; name one of them")
+				return wrongUse("the figures are %s; name one of them", strings.Join(figureNames, ", "))
 			}
 			c, err := a.signedIn()
 			if err != nil {
@@ -64,6 +64,9 @@ func (a *app) stocktake() *cli.Command {
 			case "contributors":
 				out, err := c.Contributors(ctx, f)
 				return shownAs(a, out, err, a.contributors)
+			case "quality":
+				out, err := c.Quality(ctx)
+				return shownAs(a, out, err, a.quality)
 			case "costs":
 				out, err := c.Costs(ctx, f)
 				return shownAs(a, out, err, a.costs)
@@ -212,6 +215,27 @@ func (a *app) contributors(f api.Contributors) {
 		t.row(c.Name, c.FullName, strconv.Itoa(c.Entries), strconv.Itoa(c.People), strconv.Itoa(c.Before), string(c.Change))
 	}
 	t.print()
+}
+
+func (a *app) quality(f api.Quality) {
+	of := func(met, all int) string { return fmt.Sprintf("%d of %d", met, all) }
+	t := a.table("SLUG", "ENTRY", "MODEL", "MET", "BEFORE", "ON")
+	for _, q := range f.Items {
+		before := ""
+		if q.Before != nil {
+			before = of(q.Before.Met, q.Before.Of)
+		}
+		t.row(q.Slug, q.Title, q.Model, of(q.Met, q.Of), before, q.On)
+	}
+	t.print()
+	t = a.table("MODEL", "ENTRIES", "MET")
+	for _, m := range f.Models {
+		t.row(m.Model, strconv.Itoa(m.Entries), of(m.Met, m.Of))
+	}
+	t.print()
+	if len(f.Items) == 0 {
+		a.say("No trial has ended yet that everyone sees; goldshelf trial SLUG begins one.")
+	}
 }
 
 func (a *app) costs(f api.Costs) {

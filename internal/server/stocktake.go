@@ -58,6 +58,10 @@ func (s *server) stocktake(v1 fiber.Router) {
 		out, err := take.Contributors(ctx, by, q)
 		return out, err
 	}))
+	v1.Get("/stocktake/quality", figures(func(ctx context.Context, by work.Caller, _ stocktake.Query, _ fiber.Ctx) (any, error) {
+		out, err := s.lib.Trials.Quality(ctx, by)
+		return out, err
+	}))
 	v1.Get("/stocktake/costs", figures(func(ctx context.Context, by work.Caller, q stocktake.Query, _ fiber.Ctx) (any, error) {
 		out, err := take.Costs(ctx, by, q)
 		return out, err

@@ -58,6 +58,15 @@ func Table(figures any) ([]byte, error) {
 		for _, r := range f.Returned {
 			rows = append(rows, []string{"returned", r.Name, r.Title, number(r.Count), "", ""})
 		}
+	case api.Quality:
+		rows = append(rows, []string{"slug", "title", "model", "on", "met", "of", "before_on", "before_met", "before_of"})
+		for _, q := range f.Items {
+			row := []string{q.Slug, q.Title, q.Model, q.On, number(q.Met), number(q.Of), "", "", ""}
+			if b := q.Before; b != nil {
+				row = append(row[:6], b.On, number(b.Met), number(b.Of))
+			}
+			rows = append(rows, row)
+		}
 	case api.Contributors:
 		rows = append(rows, []string{"name", "full_name", "entries", "people", "before", "change"})
 		for _, c := range f.Items {

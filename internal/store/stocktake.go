@@ -17,34 +17,35 @@ func (r Reader) DaysToRoll(most int) (days []time.Time, err error) {
 	return days, r.all(&days, daysToRoll, r.at, most)
 }
 
-// weekOf are the uses of the weeks that days are in.
+// weekOf are the uses of the week that days are in.
 const weekOf = `
 from uses u
 where u.at >= date_trunc('week', $1::date)::date::timestamp at time zone (select zone from library)
   and u.at < (date_trunc('week', $2::date)::date + 7)::timestamp at time zone (select zone from library)
 `
 
-const theWeek = `select date_trunc('week', library_day(u.at))::date as week, `
+const theWeek = `select date_trunc('week', $1::date)::date as week, `
 
-// What is rolled up of days and their weeks is made anew, so that it is the same however often
+// What is rolled up of days and their week is made anew, so that it is the same however often
 // that is done. Whoever else does so waits.
 var rollUp = []string{
 	`select pg_advisory_xact_lock(7420, 2), $1::date, $2::date`,
 	`delete from use_days where day between $1::date and $2::date`,
 	`insert into use_days (day, entry_id, application, department, uses, own)
-	 select library_day(at), entry_id, application, department, count(*), count(*) filter (where own)
-	 from uses
-	 where at >= $1::date::timestamp at time zone (select zone from library) and at < ($2::date + 1)::timestamp at time zone (select zone from library)
+	 select (u.at at time zone l.zone)::date, u.entry_id, u.application, u.department, count(*), count(*) filter (where u.own)
+	 from uses u
+	 cross join library l
+	 where u.at >= $1::date::timestamp at time zone l.zone and u.at < ($2::date + 1)::timestamp at time zone l.zone
 	 group by 1, 2, 3, 4`,
 	`delete from use_weeks where week between date_trunc('week', $1::date)::date and $2::date`,
-	`insert into use_weeks ` + theWeek + `entry_id, count(*), count(distinct person) filter (where not own)` + weekOf + `group by 1, 2`,
+	`insert into use_weeks ` + theWeek + `entry_id, count(*), count(distinct person) filter (where not own)` + weekOf + `group by entry_id`,
 	`delete from use_week_people where week between date_trunc('week', $1::date)::date and $2::date`,
-	`insert into use_week_people ` + theWeek + `'all', '', count(*), count(distinct person)` + weekOf + `group by 1`,
-	`insert into use_week_people ` + theWeek + `'application', application, count(*), count(distinct person)` + weekOf + `group by 1, 3`,
-	`insert into use_week_people ` + theWeek + `'department', department, count(*), count(distinct person)` + weekOf + `group by 1, 3`,
-	`insert into use_week_people ` + theWeek + `'kind', (select kind from entries e where e.id = u.entry_id), count(*), count(distinct person)` + weekOf + `group by 1, 3`,
+	`insert into use_week_people ` + theWeek + `'all', '', count(*), count(distinct person)` + weekOf + `having count(*) > 0`,
+	`insert into use_week_people ` + theWeek + `'application', application, count(*), count(distinct person)` + weekOf + `group by application`,
+	`insert into use_week_people ` + theWeek + `'department', department, count(*), count(distinct person)` + weekOf + `group by department`,
+	`insert into use_week_people ` + theWeek + `'kind', (select kind from entries e where e.id = u.entry_id), count(*), count(distinct person)` + weekOf + `group by 3`,
 	`delete from use_personas where week between date_trunc('week', $1::date)::date and $2::date`,
-	`insert into use_personas ` + theWeek + `entry_id, persona, count(*)` + weekOf + `and persona <> '' group by 1, 2, 3`,
+	`insert into use_personas ` + theWeek + `entry_id, persona, count(*)` + weekOf + `and persona <> '' group by entry_id, persona`,
 }
 
 const rolled = `
@@ -52,7 +53,7 @@ insert into use_rolled (day, at)
 select generate_series($1::date, $2::date, '1 day')::date, $3
 on conflict (day) do update set at = excluded.at`
 
-// RollUp works out anew what was used on days, from the first to the last.
+// RollUp works out anew what was used on days of one week, from the first to the last.
 func (tx Tx) RollUp(first, last time.Time) error {
 	for _, statement := range rollUp {
 		if err := tx.exec(statement, first.Format(time.DateOnly), last.Format(time.DateOnly)); err != nil {
@@ -276,6 +277,13 @@ order by 2 desc, 1`
 // Returned gives how often versions were returned, by department.
 func (r Reader) Returned(since, until time.Time) (all []Week, err error) {
 	return all, r.all(&all, returned, since, until)
+}
+
+const entryTitle = `select title from versions where entry_id = $1 order by published_at is null, number desc limit 1`
+
+// EntryTitle is what an entry is called, on the shelf if it was ever there.
+func (r Reader) EntryTitle(id int64) (title string, err error) {
+	return title, r.get(&title, entryTitle, id)
 }
 
 const spentOn = `

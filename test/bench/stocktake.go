@@ -22,13 +22,13 @@ import (
 // is everywhere.
 const aYear = `
 insert into uses (at, entry_id, number, person, own, application, department, how, persona)
-select date_trunc('day', now()) - make_interval(secs => random() * 364 * 86400),
+select date_trunc('day', now()) - make_interval(secs => 364 * 86400 * (1 - n / 5000000.0)),
        (select min(id) from entries) + floor(power(random(), 3) * ((select max(id) - min(id) from entries) - 1))::bigint, 1,
        decode(lpad(to_hex(floor(random() * 20000)::int), 32, '0'), 'hex'), random() < 0.03,
        (array['', 'brook-chat', 'sluice-desk', 'weir-mail'])[1 + floor(random() * 4)::int],
        (array['customer-care', 'field-operations', 'laboratory', 'communications', 'people-team', 'procurement', 'regulatory-affairs'])[1 + floor(random() * 7)::int],
        'console', case when random() < 0.02 then 'none' else '' end
-from generate_series(1, 5000000)`
+from generate_series(1, 5000000) n`
 
 // stocktakeFigures measures the figures of a large library after a year of use.
 func stocktakeFigures(ctx context.Context) (figures []figure, err error) {

@@ -194,6 +194,11 @@ export function makeRouter(cache: QueryClient) {
     path: "/contributors",
     component: lazyRouteComponent(() => import("./pages/stocktake/contributors"), "ContributorsPage"),
   });
+  const qualityTaken = createRoute({
+    ...counted,
+    path: "/quality",
+    component: lazyRouteComponent(() => import("./pages/stocktake/quality"), "QualityPage"),
+  });
   const costsTaken = createRoute({
     ...counted,
     path: "/costs",
@@ -318,6 +323,7 @@ export function makeRouter(cache: QueryClient) {
       useTaken,
       freshnessTaken,
       contributorsTaken,
+      qualityTaken,
       costsTaken,
       departments,
       similar,

@@ -89,6 +89,13 @@ export function useCosts(wanted: Wanted) {
   });
 }
 
+export function useQuality() {
+  return useQuery({
+    queryKey: ["stocktake", "quality"],
+    queryFn: () => figures(answered(api.GET("/stocktake/quality"))),
+  });
+}
+
 /** Where figures are as a table. */
 export function tableOf(figure: string, wanted: Wanted, more: Record<string, string> = {}): string {
   return `/api/v1/stocktake/${figure}?${new URLSearchParams({ ...asked(wanted), ...more, format: "csv" })}`;

@@ -10,6 +10,7 @@ export function Stocktake() {
         ["/stocktake/use", "Use"],
         ["/stocktake/freshness", "Freshness"],
         ["/stocktake/contributors", "Contributors"],
+        ["/stocktake/quality", "Quality"],
         ["/stocktake/costs", "Costs"],
         ["/stocktake/departments", "Departments"],
         ["/stocktake/similar", "Similar entries"],
