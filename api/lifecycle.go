@@ -146,6 +146,29 @@ type Transferred struct {
 	Offered []string `json:"offered"` // slugs
 }
 
+// TransferMany says which entries somebody else is to answer for and, to have it done, by its
+// digest what was shown of it.
+type TransferMany struct {
+	Slugs  []string `json:"slugs"`
+	To     string   `json:"to"` // a sign-in name
+	Digest string   `json:"digest,omitempty"`
+}
+
+// TransferPlan is what would be transferred, entry by entry.
+type TransferPlan struct {
+	Items  []TransferItem `json:"items"`
+	Same   int            `json:"same"` // how many they answer for already
+	Digest string         `json:"digest"`
+}
+
+// TransferItem is an entry that would be transferred, or offered to who has to accept it.
+type TransferItem struct {
+	Slug    string `json:"slug"`
+	Title   string `json:"title"`
+	Owner   string `json:"owner"` // as yet
+	Offered bool   `json:"offered"`
+}
+
 // Owners is who stands in for an entry's owner, and the department it belongs to;
 // what is left out stays, and an empty deputy is none.
 type Owners struct {

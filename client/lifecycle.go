@@ -119,6 +119,16 @@ func (c *Client) AddPerson(ctx context.Context, in api.Person) (api.PasswordLink
 	return read[api.PasswordLink](ctx, c, post("/people", in))
 }
 
+// PlanTransfer shows what transferring many entries would do, and changes nothing.
+func (c *Client) PlanTransfer(ctx context.Context, in api.TransferMany) (api.TransferPlan, error) {
+	return read[api.TransferPlan](ctx, c, post("/transfers/plan", in))
+}
+
+// TransferMany has someone else answer for many entries, as a plan has shown it.
+func (c *Client) TransferMany(ctx context.Context, in api.TransferMany) (api.Transferred, error) {
+	return read[api.Transferred](ctx, c, post("/transfers", in))
+}
+
 // DeletePerson deletes what is somebody's alone, and makes them nameless in what stays.
 func (c *Client) DeletePerson(ctx context.Context, name string) error {
 	_, err := c.call(ctx, request{method: http.MethodDelete, path: "/people/" + url.PathEscape(name)}, nil)

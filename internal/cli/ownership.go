@@ -12,25 +12,37 @@ import (
 
 func (a *app) transfer() *cli.Command {
 	return &cli.Command{
-		Name: "transfer", Usage: "have someone else answer for an entry, or for all of a person's", ArgsUsage: "[SLUG]",
-		Description: "Done at once by a curator's word; else it waits until the new owner accepts it.",
+		Name: "transfer", Usage: "have someone else answer for an entry, or for all of a person's", ArgsUsage: "[SLUG…]",
+		Description: "Done at once by a curator's word; else it waits until the new owner accepts it. Several are transferred together, or none.",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "to", Usage: "the sign-in name of the `PERSON` who answers for it from now on", Required: true},
 			&cli.StringFlag{Name: "all-of", Usage: "all that this `PERSON` owns"},
+			&cli.BoolFlag{Name: "dry-run", Usage: "of several: say what would be transferred, and do nothing"},
 		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			from := cmd.String("all-of")
-			if (from == "") == (cmd.Args().Len() == 0) || cmd.Args().Len() > 1 {
-				return wrongUse("transfer takes one slug, or --all-of PERSON")
+			if (from == "") == (cmd.Args().Len() == 0) {
+				return wrongUse("transfer takes slugs, or --all-of PERSON")
 			}
 			c, err := a.signedIn()
 			if err != nil {
 				return err
 			}
 			var out api.Transferred
-			if from != "" {
+			switch {
+			case from != "":
 				out, err = c.TransferAll(ctx, from, cmd.String("to"))
-			} else {
+			case cmd.Args().Len() > 1 || cmd.Bool("dry-run"):
+				req := api.TransferMany{Slugs: cmd.Args().Slice(), To: cmd.String("to")}
+				plan, err := c.PlanTransfer(ctx, req)
+				if err != nil || cmd.Bool("dry-run") {
+					return a.transferPlan(plan, err)
+				}
+				req.Digest = plan.Digest
+				if out, err = c.TransferMany(ctx, req); err != nil {
+					return err
+				}
+			default:
 				out, err = c.Transfer(ctx, cmd.Args().First(), cmd.String("to"))
 			}
 			if err != nil {
@@ -50,6 +62,24 @@ func (a *app) transfer() *cli.Command {
 			})
 		},
 	}
+}
+
+// transferPlan shows what would be transferred.
+func (a *app) transferPlan(plan api.TransferPlan, err error) error {
+	if err != nil {
+		return err
+	}
+	return a.print(plan, func() error {
+		t := a.table("SLUG", "ENTRY", "OWNER", "HOW")
+		for _, it := range plan.Items {
+			t.row(it.Slug, it.Title, it.Owner, map[bool]string{true: "offered", false: "at once"}[it.Offered])
+		}
+		t.print()
+		if plan.Same > 0 {
+			a.say("%d they answer for already.", plan.Same)
+		}
+		return nil
+	})
 }
 
 func (a *app) owners() *cli.Command {

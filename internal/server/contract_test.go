@@ -42,7 +42,7 @@ var commandOf = map[string]string{
 	"submit": "submit", "withdraw": "withdraw", "approve": "approve", "return": "return", "publish": "publish", "retire": "retire", "restore": "restore",
 	"renew": "renew", "unpublish": "unpublish", "restoreVersion": "restore", "publications": "publications", "publishTogether": "publish", "cancelPublication": "publications",
 	"policy": "policy", "setPolicy": "policy", "desk": "desk",
-	"transfer": "transfer", "transferAll": "transfer", "accept": "accept", "decline": "decline", "setOwners": "owners", "ownership": "people",
+	"transfer": "transfer", "transferAll": "transfer", "planTransfer": "transfer", "transferMany": "transfer", "accept": "accept", "decline": "decline", "setOwners": "owners", "ownership": "people",
 	"people": "people", "addPerson": "people", "changePassword": "password", "signOutEverywhere": "logout", "changePerson": "people", "importPeople": "people", "newPasswordLink": "people",
 	"audit": "audit", "exportAudit": "audit", "verifyAudit": "audit",
 	"comments": "comments", "addComment": "comments", "settleComment": "comments", "reopenComment": "comments",

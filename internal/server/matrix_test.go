@@ -47,7 +47,7 @@ var mayCall = map[string]group{
 	"versions": sees, "version": sees, "restoreVersion": answers, "annotate": sees, "diff": sees, "uses": sees, "effect": sees,
 	"comments": sees, "addComment": sees, "settleComment": sees, "reopenComment": sees,
 	"desk": signedIn, "transfer": answers, "accept": sees, "decline": sees, "setOwners": answers,
-	"ownership": makers, "people": signedIn, "addPerson": curators, "importPeople": curators, "changePerson": curators, "newPasswordLink": curators, "transferAll": curators,
+	"ownership": makers, "people": signedIn, "addPerson": curators, "importPeople": curators, "changePerson": curators, "newPasswordLink": curators, "transferAll": curators, "planTransfer": makers, "transferMany": makers,
 	"createImport": curators, "plan": curators, "rereadImport": curators, "deleteImport": curators, "compareImport": curators, "applyImport": curators, "importProgress": signedIn,
 	"connections": curators, "connection": curators, "addConnection": curators, "setConnection": curators, "deleteConnection": curators, "tryConnection": curators, "askableModels": signedIn,
 	"try": signedIn, "reply": signedIn, "replyEvents": signedIn, "stopReply": signedIn, "talks": signedIn, "talk": signedIn, "deleteTalk": signedIn, "followUp": signedIn, "keepTalk": signedIn, "shareTalk": signedIn, "replyAsEntry": signedIn, "documentText": signedIn, "allowances": signedIn, "setAllowance": curators, "propose": answers, "takeProposal": signedIn,

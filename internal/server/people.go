@@ -74,6 +74,24 @@ func (s *server) changePerson(c fiber.Ctx) error {
 	return answer(c, p, err)
 }
 
+func (s *server) planTransfer(c fiber.Ctx) error {
+	var in api.TransferMany
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	plan, err := s.lib.Ownership.PlanTransfer(c.Context(), caller(c), in)
+	return answer(c, plan, err)
+}
+
+func (s *server) transferMany(c fiber.Ctx) error {
+	var in api.TransferMany
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := s.lib.Ownership.TransferMany(c.Context(), caller(c), in)
+	return answer(c, out, err)
+}
+
 func (s *server) deletePerson(c fiber.Ctx) error {
 	if err := s.lib.People.Delete(c.Context(), caller(c), c.Params("name")); err != nil {
 		return err

@@ -207,6 +207,8 @@ func (s *server) routes(v1 fiber.Router) {
 	v1.Delete("/people/:name", s.deletePerson)
 	v1.Post("/people/:name/password-link", s.newPasswordLink)
 	v1.Post("/people/:name/transfer", s.transferAll)
+	v1.Post("/transfers/plan", s.planTransfer)
+	v1.Post("/transfers", s.transferMany)
 
 	v1.Post("/imports", s.createImport)
 	v1.Get("/imports/:id", s.plan)

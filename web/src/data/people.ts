@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { answered, api } from "./api";
 import { useChange } from "./change";
 import type { components } from "./schema";
@@ -51,6 +51,17 @@ export function useChangePerson() {
   return useChange(({ name, body }: { name: string; body: PersonChange }) =>
     answered(api.PATCH("/people/{name}", { params: { path: { name } }, body })),
   );
+}
+
+/** Shows what transferring many entries would do. */
+export function usePlanTransfer() {
+  return useMutation({
+    mutationFn: (body: Schemas["TransferMany"]) => answered(api.POST("/transfers/plan", { body })),
+  });
+}
+
+export function useTransferMany() {
+  return useChange((body: Schemas["TransferMany"]) => answered(api.POST("/transfers", { body })));
 }
 
 /** Deletes what is somebody's alone, and makes them nameless in what stays. */

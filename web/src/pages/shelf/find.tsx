@@ -8,6 +8,7 @@ import { termTitle, titleOf } from "../../data/words";
 import { Button, Empty, sentence, Spine, Trouble, Waiting } from "../../parts/basics";
 import { chosenOf, Facets, FacetsDialog } from "./facets";
 import { LabelMany } from "./labelmany";
+import { TransferMany } from "./transfermany";
 
 /** Results as one types, with label counts at the side. */
 export function Find({ narrowing }: { narrowing: Narrowing }) {
@@ -92,7 +93,12 @@ function Headline({ total, narrowing, facets }: { total: number; narrowing: Narr
         {chosen.length > 0 && `in ${chosen.join(", ")} `}
         {narrowing.q && `for “${narrowing.q}”`}
       </p>
-      {curator && total > 0 && <LabelMany total={total} narrowing={narrowing} facets={facets} />}
+      {curator && total > 0 && (
+        <>
+          <LabelMany total={total} narrowing={narrowing} facets={facets} />
+          <TransferMany total={total} narrowing={narrowing} />
+        </>
+      )}
       <Link to="/" className="ml-auto text-small font-semibold text-gold hover:underline">
         Clear all
       </Link>

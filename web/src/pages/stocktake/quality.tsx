@@ -12,7 +12,10 @@ export function QualityPage() {
   if (!quality.data) return <Waiting lines={10} />;
   const { items, models } = quality.data;
   const table = tableOf("quality", {});
-  const percent = models.map((m) => ({ name: m.model, value: Math.round((100 * m.met) / Math.max(1, m.of)) }));
+  const percent = models.map((m) => ({
+    name: m.model,
+    value: Math.round((100 * m.met) / Math.max(1, m.of)),
+  }));
   return (
     <>
       <header className="mb-5">
@@ -24,8 +27,15 @@ export function QualityPage() {
       </header>
       <div className="grid grid-cols-1 items-start gap-5 wide:grid-cols-[3fr_2fr]">
         <Card title="Entries" says="the worst first" table={table}>
-          {items.length === 0 && <p className="px-4 py-3 text-faded">No trial has ended yet that everyone sees.</p>}
-          <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label="Quality in numbers">
+          {items.length === 0 && (
+            <p className="px-4 py-3 text-faded">No trial has ended yet that everyone sees.</p>
+          )}
+          <div
+            className="relative overflow-x-auto"
+            tabIndex={0}
+            role="region"
+            aria-label="Quality in numbers"
+          >
             <table className="w-full text-right tabular-nums">
               <thead>
                 <tr className="border-b border-line text-small text-faded">
