@@ -126,7 +126,12 @@ func TestTryAtTheConsole(t *testing.T) {
 	// Stopped in the middle, what has come stays.
 	w.visit("/entries/burst-main-notice", "Try it")
 	w.do(browser.Type("#blank-area", "Mill Lane"), browser.Type("#blank-hours", "6"), browser.Choose("#try-model", "marsh-local"), ask,
-		browser.Until(`document.querySelector("article p.font-serif")?.innerText.length > 20`), browser.Press("Stop"), browser.See("stopped"))
+		browser.Until(`(() => { // at once, before the rest of it has come
+			const stop = [...document.querySelectorAll("button")].find((b) => b.innerText.trim() === "Stop");
+			if (!stop || !(document.querySelector("article p.font-serif")?.innerText.length > 20)) return false;
+			stop.click();
+			return true;
+		})()`), browser.See("stopped"))
 
 	curator := openWindowAt(t, s.URL, "curator", 1280, 900)
 	curator.visit("/settings/connections", "Simulated models")

@@ -348,6 +348,16 @@ func TestOwnersAndChannelsAtTheConsole(t *testing.T) {
 	curator := open(t, s.URL, "curator")
 	curator.says(0, []string{"Bram Ostley (regs-lead)", "department  laboratory"}, "owners", "burst-main-notice")
 
+	// All that a search finds changes hands, once it was shown.
+	w.visit("/?q=tender+owner%3Abuyer", "for “tender")
+	w.do(browser.Until(`[...document.querySelectorAll("button")].some((b) => b.innerText.startsWith("Transfer these"))`),
+		browser.Script(`[...document.querySelectorAll("button")].find((b) => b.innerText.startsWith("Transfer these")).click()`),
+		browser.Until(`document.querySelector("[aria-label='Who answers for them from now on'] option[value=press-desk]")`), browser.Choose("[aria-label='Who answers for them from now on']", "press-desk"), browser.Press("Preview"), browser.See("Petra Lunnick → Noor Eddingley"),
+		browser.Script(`[...document.querySelectorAll("[role=dialog] button")].find((b) => /^Transfer \d+$/.test(b.innerText)).click()`), browser.See("transferred"))
+	curator.says(0, []string{"press-desk"}, "owners", "tender-comparison")
+	curator.says(0, []string{"Tender comparison", "press-desk", "at once"}, "transfer", "tender-comparison", "tender-facts", "--to", "buyer", "--dry-run")
+	curator.says(0, []string{"tender-facts: buyer answers for it now"}, "transfer", "tender-comparison", "tender-facts", "--to", "buyer")
+
 	tick := func(title string) browser.Action {
 		box := fmt.Sprintf(`[...document.querySelectorAll("label")].find((l) => l.innerText.trim() === %q)`, title)
 		return chromedp.Steps(browser.Until(box), browser.Script(box+".click()"))
