@@ -54,7 +54,8 @@ func (s *Service) Keep(ctx context.Context) error {
 	return nil
 }
 
-// RollUpAgain works all of it out anew, for whoever keeps the machine.
+// RollUpAgain works out anew what the uses that are kept still tell, for whoever keeps the
+// machine. What they tell no more stays.
 func (s *Service) RollUpAgain(ctx context.Context) (days int, err error) {
 	if err := work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error { return u.ForgetRolled() }); err != nil {
 		return 0, err

@@ -2,6 +2,7 @@ package stocktake_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -94,6 +95,19 @@ func TestWhatIsRolledUpIsWhatWasUsed(t *testing.T) {
 		t.Errorf("%d days were rolled up again, %v", n, err)
 	}
 	holds("again")
+	// What is older than the uses that are kept stays as it was rolled up.
+	sum := func() (uses []int) {
+		w.Select(&uses, `select sum(uses)::int from use_days union all select sum(uses)::int from use_weeks`)
+		return uses
+	}
+	before := sum()
+	w.Exec(`delete from uses where at < '2026-10-14'`)
+	if _, err := stocktake.New(w.Owner()).RollUpAgain(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if after := sum(); !slices.Equal(after, before) {
+		t.Errorf("once old uses are gone %v are rolled up, and %v were", after, before)
+	}
 }
 
 // Two who roll up at once come to the same.

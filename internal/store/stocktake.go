@@ -63,10 +63,25 @@ func (tx Tx) RollUp(first, last time.Time) error {
 	return tx.exec(rolled, first.Format(time.DateOnly), last.Format(time.DateOnly), tx.at)
 }
 
-const forgetRolled = `truncate use_days, use_weeks, use_week_people, use_personas, use_rolled`
+// keptWeeks is the Monday from which on all uses are kept: of the weeks before, only what is
+// rolled up is left.
+const keptWeeks = `(select date_trunc('week', library_day(min(at)) + 6)::date from uses)`
 
-// ForgetRolled has all of it be worked out anew. Only the tables' owner can.
-func (tx Tx) ForgetRolled() error { return tx.exec(forgetRolled) }
+// ForgetRolled has what the uses that are kept still tell be worked out anew.
+func (tx Tx) ForgetRolled() error {
+	for _, statement := range []string{
+		`delete from use_days where day >= ` + keptWeeks,
+		`delete from use_weeks where week >= ` + keptWeeks,
+		`delete from use_week_people where week >= ` + keptWeeks,
+		`delete from use_personas where week >= ` + keptWeeks,
+		`delete from use_rolled where day >= ` + keptWeeks,
+	} {
+		if err := tx.exec(statement); err != nil {
+			return err
+		}
+	}
+	return nil
+}
 
 const rolledSince = `
 select coalesce(min(day), library_day($1))::timestamp as since, coalesce(max(day), library_day($1))::timestamp as until, coalesce(max(at), 'epoch') as at
