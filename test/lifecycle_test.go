@@ -42,7 +42,7 @@ func TestKeepingByClient(t *testing.T) {
 	writer.says(4, []string{"may renew letter-close"}, "renew", "letter-close")
 	curator.says(1, []string{"over 15 minutes ago"}, "unpublish", "letter-close", "--because", "No.")
 
-	writer.says(2, []string{"takes one slug, or --all-of"}, "transfer", "--to", "care-lead")
+	writer.says(2, []string{"takes slugs, or --all-of"}, "transfer", "--to", "care-lead")
 	writer.says(1, []string{"a reader owns nothing"}, "transfer", "burst-main-notice", "--to", "reader")
 	writer.says(0, []string{"offered to care-lead"}, "transfer", "burst-main-notice", "--to", "care-lead")
 	curator.says(0, []string{"tender-table: people-lead answers for it now"}, "transfer", "--all-of", "buyer", "--to", "people-lead")
