@@ -14,32 +14,27 @@ import (
 	"goldshelf/internal/backup"
 	"goldshelf/internal/pgserver"
 	"goldshelf/internal/testdb"
-	"goldshelf/test/run"
 )
 
 // backupFigures measures a backup and a restore of a large library beside what PostgreSQL's own
 // programs take for the same.
 func backupFigures(ctx context.Context) (figures []figure, err error) {
-	dir, remove, err := run.DiskDir()
+	_, of, stop, err := servedDemo()
 	if err != nil {
 		return nil, err
 	}
-	defer remove()
-	s, err := run.Serve(dir, "--demo")
+	defer func() { err = errors.Join(err, stop()) }()
+	url := of("goldshelf")
+	files, err := os.MkdirTemp("/tmp", "goldshelf-bench-")
 	if err != nil {
 		return nil, err
 	}
-	defer func() { err = errors.Join(err, s.Stop()) }()
-	pg, runs := pgserver.Running(dir)
-	if !runs {
-		return nil, errors.New("the service's database does not run")
-	}
-	url := pg.URL("goldshelf")
+	defer os.RemoveAll(files)
 	fmt.Printf("Filling the library up to %d entries …\n", largest)
 	if err := testdb.Large(ctx, url, 0, largest, entryBytes); err != nil {
 		return nil, err
 	}
-	plain, file := filepath.Join(filepath.Dir(dir), "plain.dump"), filepath.Join(filepath.Dir(dir), "library.zip")
+	plain, file := filepath.Join(files, "plain.dump"), filepath.Join(files, "library.zip")
 	bin := filepath.Join(pgserver.Debian, "15", "bin")
 	own := func(program string, args ...string) (time.Duration, error) {
 		began := time.Now()
@@ -71,7 +66,7 @@ func backupFigures(ctx context.Context) (figures []figure, err error) {
 	}
 	// Each begins with the same: what the one before has left to be done is done or gone.
 	settle := func() error {
-		conn, err := pgx.Connect(ctx, pg.URL("postgres"))
+		conn, err := pgx.Connect(ctx, of("postgres"))
 		if err != nil {
 			return err
 		}
@@ -88,7 +83,7 @@ func backupFigures(ctx context.Context) (figures []figure, err error) {
 		if err := settle(); err != nil {
 			return nil, err
 		}
-		theirs, err := own("pg_restore", "--no-owner", "--no-privileges", "--jobs=2", "--dbname="+pg.URL("restored"), plain)
+		theirs, err := own("pg_restore", "--no-owner", "--no-privileges", "--jobs=2", "--dbname="+of("restored"), plain)
 		if err != nil {
 			return nil, err
 		}
@@ -100,7 +95,7 @@ func backupFigures(ctx context.Context) (figures []figure, err error) {
 			if err != nil {
 				return err
 			}
-			return errors.Join(a.Restore(ctx, pg.URL("restored")), a.Close())
+			return errors.Join(a.Restore(ctx, of("restored")), a.Close())
 		})
 		if err != nil {
 			return nil, err

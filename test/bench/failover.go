@@ -24,18 +24,11 @@ const (
 // failoverFigures kills one of two services, and then the database under both whose replica is
 // promoted, while many write through a client that tries again.
 func failoverFigures(ctx context.Context) (figures []figure, err error) {
-	dir, remove, err := run.DiskDir()
+	dir, remove, err := loadedDemo()
 	if err != nil {
 		return nil, err
 	}
 	defer remove()
-	demoed, err := run.Serve(dir, "--demo")
-	if err != nil {
-		return nil, err
-	}
-	if err := demoed.Stop(); err != nil {
-		return nil, err
-	}
 	pair, err := testdb.PairOf(ctx, dir, dir+"-second")
 	if err != nil {
 		return nil, err

@@ -27,18 +27,11 @@ const (
 // severalFigures measures what a second service on the same database adds, each held to a part
 // of a core.
 func severalFigures(ctx context.Context) (figures []figure, err error) {
-	dir, remove, err := run.DiskDir()
+	dir, remove, err := loadedDemo()
 	if err != nil {
 		return nil, err
 	}
 	defer remove()
-	demoed, err := run.Serve(dir, "--demo")
-	if err != nil {
-		return nil, err
-	}
-	if err := demoed.Stop(); err != nil {
-		return nil, err
-	}
 	pg, err := pgserver.Start(ctx, dir, pgserver.Options{})
 	if err != nil {
 		return nil, err

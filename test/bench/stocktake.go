@@ -10,12 +10,10 @@ import (
 
 	"goldshelf/client"
 	"goldshelf/internal/demo"
-	"goldshelf/internal/pgserver"
 	"goldshelf/internal/stocktake"
 	"goldshelf/internal/store"
 	"goldshelf/internal/testdb"
 	"goldshelf/internal/work"
-	"goldshelf/test/run"
 )
 
 // aYear is five million uses by 20,000 people over a year: a few entries are used most, as it
@@ -32,21 +30,12 @@ from generate_series(1, 5000000) n`
 
 // stocktakeFigures measures the figures of a large library after a year of use.
 func stocktakeFigures(ctx context.Context) (figures []figure, err error) {
-	dir, remove, err := run.DiskDir()
+	s, url, stop, err := servedDemo()
 	if err != nil {
 		return nil, err
 	}
-	defer remove()
-	s, err := run.Serve(dir, "--demo")
-	if err != nil {
-		return nil, err
-	}
-	defer func() { err = errors.Join(err, s.Stop()) }()
-	pg, runs := pgserver.Running(dir)
-	if !runs {
-		return nil, errors.New("the service's database does not run")
-	}
-	owner := pg.URL("goldshelf")
+	defer func() { err = errors.Join(err, stop()) }()
+	owner := url("goldshelf")
 	fmt.Printf("Filling the library up to %d entries and a year of use …\n", largest)
 	if err := testdb.Large(ctx, owner, 0, largest, entryBytes); err != nil {
 		return nil, err
