@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Facet } from "../../data/api";
-import { readAllSlugs, type Narrowing } from "../../data/hooks";
+import type { Narrowing } from "../../data/hooks";
 import { useApplyLabels, usePlanLabels, useUndoLabels, type Labels } from "../../data/library";
 import { termTitle } from "../../data/words";
 import { Button, fieldLook, Trouble } from "../../parts/basics";
-import { Dialog } from "../../parts/dialog";
+import { Changes, Many, useAllFound } from "./many";
 
 /** For curators: labels for all that a search finds, with what will change shown first. */
 export function LabelMany({
@@ -17,46 +17,27 @@ export function LabelMany({
   narrowing: Narrowing;
   facets: Facet[];
 }) {
-  const [open, setOpen] = useState(false);
   return (
-    <>
-      <Button weight="text" className="text-small" onClick={() => setOpen(true)}>
-        Label these {total}…
-      </Button>
-      <Dialog open={open} onOpen={setOpen} title={`Label ${total} entries`} wide>
-        <Form
-          narrowing={narrowing}
-          facets={facets.filter((f) => f.name !== "kind")}
-          done={() => setOpen(false)}
-        />
-      </Dialog>
-    </>
+    <Many what="Label" total={total}>
+      {(done) => <Form narrowing={narrowing} facets={facets.filter((f) => f.name !== "kind")} done={done} />}
+    </Many>
   );
 }
 
 function Form({ narrowing, facets, done }: { narrowing: Narrowing; facets: Facet[]; done: () => void }) {
   const [chosen, setChosen] = useState("");
   const [how, setHow] = useState<"add" | "remove">("add");
-  const [slugs, setSlugs] = useState<string[]>([]);
-  const [error, setError] = useState<unknown>(null);
+  const found = useAllFound(narrowing);
   const plan = usePlanLabels();
   const apply = useApplyLabels();
   const undo = useUndoLabels();
   const [facet = "", term = ""] = chosen.split("/");
+  const named = (all: Labels) =>
+    (all[facet] ?? []).map((t) => termTitle(facets, facet, t)).join(", ") || "none";
   const labels = { [how]: { [facet]: [term] } };
-  const show = async () => {
-    try {
-      setError(null);
-      const all = await readAllSlugs(narrowing);
-      setSlugs(all);
-      plan.mutate({ slugs: all, ...labels });
-    } catch (e) {
-      setError(e);
-    }
-  };
   const carryOut = () =>
     apply.mutate(
-      { slugs, ...labels, digest: plan.data?.digest },
+      { slugs: found.slugs, ...labels, digest: plan.data?.digest },
       {
         onSuccess: (m) => {
           toast.success(`${m.entries} labelled`, {
@@ -72,10 +53,10 @@ function Form({ narrowing, facets, done }: { narrowing: Narrowing; facets: Facet
       className="flex flex-col gap-4"
       onSubmit={(e) => {
         e.preventDefault();
-        void show();
+        void found.plan((slugs) => plan.mutate({ slugs, ...labels }));
       }}
     >
-      <Trouble error={error ?? plan.error ?? apply.error} title="Nothing was changed" />
+      <Trouble error={found.error ?? plan.error ?? apply.error} title="Nothing was changed" />
       <div className="flex flex-wrap gap-3">
         <select
           aria-label="Add or remove"
@@ -116,47 +97,17 @@ function Form({ narrowing, facets, done }: { narrowing: Narrowing; facets: Facet
           Preview
         </Button>
       </div>
-      {plan.data && <Changes plan={plan.data} facet={facet} facets={facets} />}
+      {plan.data && (
+        <Changes
+          says={`${plan.data.items.length} will change${plan.data.same > 0 ? `, ${plan.data.same} have it so already` : ""}.`}
+          items={plan.data.items.map((i) => ({ ...i, from: named(i.labels), to: named(i.becomes) }))}
+        />
+      )}
       {plan.data && plan.data.items.length > 0 && (
         <Button weight="main" className="self-start" disabled={apply.isPending} onClick={carryOut}>
           Label {plan.data.items.length}
         </Button>
       )}
     </form>
-  );
-}
-
-/** What changes, entry by entry, in the facet that it is about. */
-function Changes({
-  plan,
-  facet,
-  facets,
-}: {
-  plan: NonNullable<ReturnType<typeof usePlanLabels>["data"]>;
-  facet: string;
-  facets: Facet[];
-}) {
-  const named = (labels: Labels) =>
-    (labels[facet] ?? []).map((t) => termTitle(facets, facet, t)).join(", ") || "none";
-  return (
-    <div aria-live="polite">
-      <p className="mb-2">
-        {plan.items.length} will change{plan.same > 0 && `, ${plan.same} have it so already`}.
-      </p>
-      <ul
-        className="max-h-[40vh] divide-y divide-line overflow-auto"
-        tabIndex={0}
-        aria-label="What will change"
-      >
-        {plan.items.map((i) => (
-          <li key={i.slug} className="py-1">
-            <span className="font-semibold">{i.title || i.slug}</span>{" "}
-            <span className="text-small text-faded">
-              {named(i.labels)} → {named(i.becomes)}
-            </span>
-          </li>
-        ))}
-      </ul>
-    </div>
   );
 }

@@ -1,45 +1,29 @@
 import { useState } from "react";
 import { toast } from "sonner";
-import { readAllSlugs, type Narrowing } from "../../data/hooks";
+import type { Narrowing } from "../../data/hooks";
 import { usePeople, usePlanTransfer, useTransferMany } from "../../data/people";
 import { Button, fieldLook, Trouble } from "../../parts/basics";
-import { Dialog } from "../../parts/dialog";
+import { Changes, Many, useAllFound } from "./many";
 
 /** For curators: another owner for all that a search finds, with what will change shown first. */
 export function TransferMany({ total, narrowing }: { total: number; narrowing: Narrowing }) {
-  const [open, setOpen] = useState(false);
   return (
-    <>
-      <Button weight="text" className="text-small" onClick={() => setOpen(true)}>
-        Transfer these {total}…
-      </Button>
-      <Dialog open={open} onOpen={setOpen} title={`Transfer ${total} entries`} wide>
-        <Form narrowing={narrowing} done={() => setOpen(false)} />
-      </Dialog>
-    </>
+    <Many what="Transfer" total={total}>
+      {(done) => <Form narrowing={narrowing} done={done} />}
+    </Many>
   );
 }
 
 function Form({ narrowing, done }: { narrowing: Narrowing; done: () => void }) {
   const people = usePeople().data?.items ?? [];
   const [to, setTo] = useState("");
-  const [slugs, setSlugs] = useState<string[]>([]);
-  const [error, setError] = useState<unknown>(null);
+  const found = useAllFound(narrowing);
+  const called = (name: string) => people.find((p) => p.name === name)?.full_name ?? name;
   const plan = usePlanTransfer();
   const transfer = useTransferMany();
-  const show = async () => {
-    try {
-      setError(null);
-      const all = await readAllSlugs(narrowing);
-      setSlugs(all);
-      plan.mutate({ slugs: all, to });
-    } catch (e) {
-      setError(e);
-    }
-  };
   const carryOut = () =>
     transfer.mutate(
-      { slugs, to, digest: plan.data?.digest },
+      { slugs: found.slugs, to, digest: plan.data?.digest },
       {
         onSuccess: (out) => {
           toast.success(`${out.done.length + out.offered.length} transferred`);
@@ -52,10 +36,10 @@ function Form({ narrowing, done }: { narrowing: Narrowing; done: () => void }) {
       className="flex flex-col gap-4"
       onSubmit={(e) => {
         e.preventDefault();
-        void show();
+        void found.plan((slugs) => plan.mutate({ slugs, to }));
       }}
     >
-      <Trouble error={error ?? plan.error ?? transfer.error} title="Nothing was changed" />
+      <Trouble error={found.error ?? plan.error ?? transfer.error} title="Nothing was changed" />
       <div className="flex flex-wrap gap-3">
         <select
           aria-label="Who answers for them from now on"
@@ -81,27 +65,10 @@ function Form({ narrowing, done }: { narrowing: Narrowing; done: () => void }) {
         </Button>
       </div>
       {plan.data && (
-        <div aria-live="polite">
-          <p className="mb-2">
-            {plan.data.items.length} will change hands
-            {plan.data.same > 0 && `, ${plan.data.same} are theirs already`}.
-          </p>
-          <ul
-            className="max-h-[40vh] divide-y divide-line overflow-auto"
-            tabIndex={0}
-            aria-label="What will change"
-          >
-            {plan.data.items.map((i) => (
-              <li key={i.slug} className="py-1">
-                <span className="font-semibold">{i.title}</span>{" "}
-                <span className="text-small text-faded">
-                  {people.find((p) => p.name === i.owner)?.full_name ?? i.owner} →{" "}
-                  {people.find((p) => p.name === to)?.full_name ?? to}
-                </span>
-              </li>
-            ))}
-          </ul>
-        </div>
+        <Changes
+          says={`${plan.data.items.length} will change hands${plan.data.same > 0 ? `, ${plan.data.same} are theirs already` : ""}.`}
+          items={plan.data.items.map((i) => ({ ...i, from: called(i.owner), to: called(to) }))}
+        />
       )}
       {plan.data && plan.data.items.length > 0 && (
         <Button weight="main" className="self-start" disabled={transfer.isPending} onClick={carryOut}>
