@@ -82,6 +82,14 @@ func planMany(u *work.Unit, req api.TransferMany) (plan api.TransferPlan, to sto
 	for _, p := range people {
 		names[p.ID] = p.Name
 	}
+	ids := make([]int64, len(entries))
+	for i, e := range entries {
+		ids[i] = e.ID
+	}
+	titles, err := u.EntryTitles(ids)
+	if err != nil {
+		return plan, to, err
+	}
 	plan.Items = []api.TransferItem{}
 	for i, e := range entries {
 		switch {
@@ -92,11 +100,7 @@ func planMany(u *work.Unit, req api.TransferMany) (plan api.TransferPlan, to sto
 			wrong.Add(problem.Pointer("slugs", i), "owner", "only its owner, its deputy or a curator may transfer %s", e.Slug)
 			continue
 		}
-		title, err := u.EntryTitle(e.ID)
-		if err != nil {
-			return plan, to, err
-		}
-		plan.Items = append(plan.Items, api.TransferItem{Slug: e.Slug, Title: title, Owner: names[e.OwnerID], Offered: u.By.Role != entry.Curator && to.ID != u.By.ID})
+		plan.Items = append(plan.Items, api.TransferItem{Slug: e.Slug, Title: titles[e.ID], Owner: names[e.OwnerID], Offered: u.By.Role != entry.Curator && to.ID != u.By.ID})
 	}
 	slices.SortFunc(plan.Items, func(a, b api.TransferItem) int {
 		if a.Slug < b.Slug {

@@ -26,7 +26,7 @@ func TestManyEntriesChangeHands(t *testing.T) {
 	req := api.TransferMany{Slugs: all, To: "second"}
 	before := w.Rows()["events"]
 	plan, err := s.PlanTransfer(ctx, curator, req)
-	if err != nil || len(plan.Items) != 2 || plan.Items[0].Slug != "first" || plan.Items[0].Owner != "contributor" || plan.Items[0].Offered || plan.Same != 1 {
+	if err != nil || len(plan.Items) != 2 || plan.Items[0].Slug != "first" || plan.Items[0].Title != "Prompt first" || plan.Items[0].Owner != "contributor" || plan.Items[0].Offered || plan.Same != 1 {
 		t.Fatalf("the plan is %+v, %v", plan, err)
 	}
 	if n := w.Rows()["events"]; n != before {

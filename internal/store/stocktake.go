@@ -294,11 +294,24 @@ func (r Reader) Returned(since, until time.Time) (all []Week, err error) {
 	return all, r.all(&all, returned, since, until)
 }
 
-const entryTitle = `select title from versions where entry_id = $1 order by published_at is null, number desc limit 1`
+const entryTitles = `
+select distinct on (entry_id) entry_id as id, title
+from versions
+where entry_id = any ($1)
+order by entry_id, published_at is null, number desc`
 
-// EntryTitle is what an entry is called, on the shelf if it was ever there.
-func (r Reader) EntryTitle(id int64) (title string, err error) {
-	return title, r.get(&title, entryTitle, id)
+// EntryTitles gives what entries are called, by id: on the shelf if they were ever there.
+func (r Reader) EntryTitles(ids []int64) (titles map[int64]string, err error) {
+	var rows []struct {
+		ID    int64  `db:"id"`
+		Title string `db:"title"`
+	}
+	err = r.all(&rows, entryTitles, ids)
+	titles = make(map[int64]string, len(rows))
+	for _, row := range rows {
+		titles[row.ID] = row.Title
+	}
+	return titles, err
 }
 
 const spentOn = `

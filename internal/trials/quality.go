@@ -3,6 +3,7 @@ package trials
 import (
 	"cmp"
 	"context"
+	"maps"
 	"slices"
 	"time"
 
@@ -34,18 +35,23 @@ func (s *Service) Quality(ctx context.Context, by work.Caller) (api.Quality, err
 			return out, err
 		}
 		told := map[[2]string]*api.QualityFigure{} // by entry and model
-		entries := map[string]bool{}
+		entries := map[string]int64{} // by slug
 		for _, t := range all { // the last begun first
-			if t.Private || t.Awaited+t.Unchecked > 0 || t.AboutID != 0 || !entries[t.Slug] && len(entries) == mostQuoted {
+			if t.Private || t.Awaited+t.Unchecked > 0 || t.AboutID != 0 || entries[t.Slug] == 0 && len(entries) == mostQuoted {
 				continue
 			}
-			entries[t.Slug] = true
+			entries[t.Slug] = t.EntryID
 			if err := quality(v.Reader, t, told); err != nil {
 				return out, err
 			}
 		}
 		out.Models = byModel(told)
+		titles, err := v.EntryTitles(slices.Collect(maps.Values(entries)))
+		if err != nil {
+			return out, err
+		}
 		for _, q := range told {
+			q.Title = titles[entries[q.Slug]]
 			out.Items = append(out.Items, *q)
 		}
 		slices.SortFunc(out.Items, func(a, b api.QualityFigure) int {
@@ -90,11 +96,7 @@ func quality(r store.Reader, t store.Trial, told map[[2]string]*api.QualityFigur
 		key := [2]string{t.Slug, model}
 		switch q := told[key]; {
 		case q == nil:
-			title, err := r.EntryTitle(t.EntryID)
-			if err != nil {
-				return err
-			}
-			told[key] = &api.QualityFigure{Slug: t.Slug, Title: title, Model: model, Trial: t.ID, On: t.At.UTC().Format(time.DateOnly), Met: met[model], Of: n}
+			told[key] = &api.QualityFigure{Slug: t.Slug, Model: model, Trial: t.ID, On: t.At.UTC().Format(time.DateOnly), Met: met[model], Of: n}
 		case q.Before == nil:
 			q.Before = &api.QualityBefore{Trial: t.ID, On: t.At.UTC().Format(time.DateOnly), Met: met[model], Of: n}
 		}

@@ -24,7 +24,7 @@ func TestQualityIsWhatTheTrialsSay(t *testing.T) {
 	}
 	now, before := second.Figures.Rates[0], first.Figures.Rates[0]
 	q := got.Items[0]
-	if q.Slug != "note" || q.Model != "heron-2" || q.Trial != second.ID || q.Met != now.Met || q.Of != now.Of || q.Of != 16 {
+	if q.Slug != "note" || q.Title != "Prompt note" || q.Model != "heron-2" || q.Trial != second.ID || q.Met != now.Met || q.Of != now.Of || q.Of != 16 {
 		t.Errorf("it is %+v, and the trial says %+v", q, now)
 	}
 	if q.Before == nil || q.Before.Trial != first.ID || q.Before.Met != before.Met || q.Before.Of != before.Of {
