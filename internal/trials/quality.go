@@ -35,8 +35,8 @@ func (s *Service) Quality(ctx context.Context, by work.Caller) (api.Quality, err
 			return out, err
 		}
 		told := map[[2]string]*api.QualityFigure{} // by entry and model
-		entries := map[string]int64{} // by slug
-		for _, t := range all { // the last begun first
+		entries := map[string]int64{}              // by slug
+		for _, t := range all {                    // the last begun first
 			if t.Private || t.Awaited+t.Unchecked > 0 || t.AboutID != 0 || entries[t.Slug] == 0 && len(entries) == mostQuoted {
 				continue
 			}
