@@ -6,6 +6,8 @@ import (
 	_ "embed"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
@@ -36,11 +38,12 @@ type Credentials struct {
 // Session is the answer to signing in.
 type Session struct {
 	Person
-	Token   string    `json:"token,omitempty"` // only where it has just been made
-	Expires time.Time `json:"expires"`
-	Browser string    `json:"-"`                  // what the browser is known by from now on; its own cookie
-	SignOn  bool      `json:"sign_on,omitempty"`  // by the company's provider
-	SignOut string    `json:"sign_out,omitempty"` // where to go to sign out there too
+	Token    string           `json:"token,omitempty"` // only where it has just been made
+	Expires  time.Time        `json:"expires"`
+	Language message.Language `json:"language,omitempty"` // that they chose to be spoken to in
+	Browser  string           `json:"-"`                  // what the browser is known by from now on; its own cookie
+	SignOn   bool             `json:"sign_on,omitempty"`  // by the company's provider
+	SignOut  string           `json:"sign_out,omitempty"` // where to go to sign out there too
 }
 
 // Welcome is what a page may know before anyone has signed in.
@@ -390,9 +393,9 @@ type (
 // Problem is an answer that something went wrong, as RFC 9457 has it.
 type Problem struct {
 	Type     string            `json:"type"`
-	Title    string            `json:"title"`
+	Title    message.Text      `json:"title"`
 	Status   int               `json:"status"`
-	Detail   string            `json:"detail"`
+	Detail   message.Text      `json:"detail"`
 	Instance string            `json:"instance,omitempty"` // with the id that the service's log has of the request
 	Problems []problem.Problem `json:"problems,omitempty"`
 	Actions  []entry.Action    `json:"actions,omitempty"` // what is possible instead

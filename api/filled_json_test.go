@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"testing"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/layout"
@@ -21,7 +23,7 @@ func FuzzFilledJSON(f *testing.F) {
 			{Text: text},
 			{Text: text, Layers: []Layer{}, Spans: []fill.Span{}, Used: []Used{}},
 		}
-		one := Filled{Text: text, Plain: text, HTML: text, Messages: []Message{{Role: text, Content: text}}, Problems: []problem.Problem{{Message: text}}, Blanks: []fill.Blank{{Name: blank, Ask: text}}, As: slug, Left: []string{text}}
+		one := Filled{Text: text, Plain: text, HTML: text, Messages: []Message{{Role: text, Content: text}}, Problems: []problem.Problem{{Message: message.Plain(text)}}, Blanks: []fill.Blank{{Name: blank, Ask: text}}, As: slug, Left: []string{text}}
 		d := layout.Delivered{Title: blank, Role: slug, Text: text, Length: n, Limit: many}
 		one.Boxes = append(one.Boxes, FilledBox{Delivered: d, Over: n > 2})
 		if d.Over() {

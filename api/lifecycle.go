@@ -3,6 +3,8 @@ package api
 import (
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/change"
 	"goldshelf/core/entry"
 )
@@ -63,7 +65,7 @@ type DeskItem struct {
 	Item
 	Action entry.Action `json:"action"`
 	Waits  string       `json:"waits"` // what it is: failed, offered, overdue, review, …
-	Why    string       `json:"why"`   // in words
+	Why    message.Text `json:"why"`   // in words
 	Since  time.Time    `json:"since"`
 	Seen   entry.Digest `json:"seen,omitempty"` // to review or to publish: names the text
 	By     string       `json:"by"`             // whose doing it waits for
@@ -117,21 +119,23 @@ type People struct {
 // are the first and the last day of an absence, as 2006-01-02.
 type Colleague struct {
 	Person
-	Active    bool   `json:"active"`
-	AwayFrom  string `json:"away_from,omitempty"`
-	AwayUntil string `json:"away_until,omitempty"`
-	Owns      int    `json:"owns"` // entries
+	Active    bool             `json:"active"`
+	Language  message.Language `json:"language,omitempty"` // that they chose to be spoken to in
+	AwayFrom  string           `json:"away_from,omitempty"`
+	AwayUntil string           `json:"away_until,omitempty"`
+	Owns      int              `json:"owns"` // entries
 }
 
 // PersonChange is what changes of a person; what is left out stays. An empty
-// away_from and away_until end an absence.
+// away_from and away_until end an absence, and an empty language is no choice of one.
 type PersonChange struct {
-	FullName   *string     `json:"full_name,omitempty"`
-	Department *string     `json:"department,omitempty"`
-	Role       *entry.Role `json:"role,omitempty"`
-	Active     *bool       `json:"active,omitempty"`
-	AwayFrom   *string     `json:"away_from,omitempty"`
-	AwayUntil  *string     `json:"away_until,omitempty"`
+	FullName   *string           `json:"full_name,omitempty"`
+	Department *string           `json:"department,omitempty"`
+	Role       *entry.Role       `json:"role,omitempty"`
+	Active     *bool             `json:"active,omitempty"`
+	AwayFrom   *string           `json:"away_from,omitempty"`
+	AwayUntil  *string           `json:"away_until,omitempty"`
+	Language   *message.Language `json:"language,omitempty"`
 }
 
 // Transfer says who is to answer for an entry, or for all of a person's.

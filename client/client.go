@@ -17,6 +17,8 @@ import (
 	"sync/atomic"
 	"time"
 
+	"goldshelf/core/message"
+
 	"github.com/google/uuid"
 
 	jsonv2 "github.com/go-json-experiment/json"
@@ -65,14 +67,14 @@ type Error struct {
 // there are several.
 func (e *Error) Error() string {
 	if len(e.Problems) == 0 && e.Problem.Status >= http.StatusInternalServerError && e.Instance != "" {
-		return e.Detail + " (" + strings.TrimPrefix(e.Instance, "/") + ")"
+		return e.Detail.String() + " (" + strings.TrimPrefix(e.Instance, "/") + ")"
 	}
 	if len(e.Problems) == 0 {
-		return e.Detail
+		return e.Detail.String()
 	}
 	lines := make([]string, len(e.Problems))
 	for i, p := range e.Problems {
-		lines[i] = p.Message
+		lines[i] = p.Message.String()
 		if p.Line > 0 {
 			lines[i] = fmt.Sprintf("line %d, column %d: %s", p.Line, p.Column, p.Message)
 		}
@@ -95,8 +97,11 @@ type Unreachable struct {
 	Err    error
 }
 
-func (u *Unreachable) Error() string {
-	return fmt.Sprintf("no Gold Shelf answers at %s (%v); start it, or name another with --server or GOLDSHELF_SERVER", u.Server, u.Err)
+func (u *Unreachable) Error() string { return u.Said().String() }
+
+// Said gives what it says.
+func (u *Unreachable) Said() message.Text {
+	return message.Say("no Gold Shelf answers at %s (%v); start it, or name another with --server or GOLDSHELF_SERVER", u.Server, u.Err)
 }
 func (u *Unreachable) Unwrap() error { return u.Err }
 
@@ -168,7 +173,7 @@ func (c *Client) patiently(ctx context.Context, r request, body []byte) (*http.R
 		busy := problemOf(answer, data)
 		wait := min(busy.RetryAfter, longestPause)
 		if c.Waiting != nil {
-			c.Waiting(busy.Detail, wait)
+			c.Waiting(busy.Detail.String(), wait)
 		}
 		if !pause(ctx, wait) {
 			return answer, data, nil
@@ -251,8 +256,8 @@ func (c *Client) send(ctx context.Context, r request, body []byte) (*http.Respon
 // from a proxy, becomes one.
 func problemOf(answer *http.Response, data []byte) *Error {
 	e := &Error{}
-	if err := json.Unmarshal(data, &e.Problem); err != nil || e.Detail == "" {
-		e.Problem = api.Problem{Status: answer.StatusCode, Title: answer.Status, Detail: "the server answered " + answer.Status}
+	if err := json.Unmarshal(data, &e.Problem); err != nil || e.Detail.IsZero() {
+		e.Problem = api.Problem{Status: answer.StatusCode, Title: message.Plain(answer.Status), Detail: message.Say("the server answered %s", answer.Status)}
 	}
 	if s, err := strconv.Atoi(answer.Header.Get("Retry-After")); err == nil {
 		e.RetryAfter = time.Duration(s) * time.Second

@@ -14,6 +14,8 @@ import (
 	"strconv"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
@@ -331,7 +333,7 @@ func (f *Folder) Fill(slug string, in api.FillRequest) (api.Filled, error) {
 	form, err := fill.Compile(func(slug string, number int) (fill.Source, error) {
 		e, ok := f.byRef[fill.Ref{Entry: slug, Version: number}]
 		if !ok {
-			return fill.Source{}, fill.Absent(notPulled(slug).Error())
+			return fill.Source{}, fill.Absent{Why: message.Of(notPulled(slug))}
 		}
 		return e.src, nil
 	}, append(layers, own.src)...)
@@ -362,7 +364,7 @@ func (f *Folder) delivered(out api.Filled, stack []entryIn, application string) 
 	}
 	l, is := f.layouts[application]
 	if !is {
-		return out, problem.List{{Field: "/for", Code: "missing", Message: "the layout of " + application + " is not in this folder; pull with --for " + application}}
+		return out, problem.List{{Field: "/for", Code: "missing", Message: message.Say("the layout of %[1]s is not in this folder; pull with --for %[1]s", application)}}
 	}
 	layers := make([]layout.Layer, len(out.Layers))
 	for i, part := range out.Layers {

@@ -8,6 +8,8 @@ import (
 	"strconv"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"github.com/goccy/go-yaml/ast"
 	"github.com/goccy/go-yaml/parser"
 	"github.com/goccy/go-yaml/token"
@@ -46,10 +48,10 @@ func Read(data []byte) (File, error) {
 	header, body, ok := split(src)
 	if !ok {
 		return f, problem.List{{Code: "header", Line: 1, Column: 1,
-			Message: "an entry file begins with a line ---, its header in YAML and another line ---; the first or the second is missing"}}
+			Message: message.Say("an entry file begins with a line ---, its header in YAML and another line ---; the first or the second is missing")}}
 	}
 	if len(header) > MaxHeader {
-		return f, problem.List{{Code: "size", Line: 1, Column: 1, Message: "the header is longer than 64 KiB; an entry's text goes below it"}}
+		return f, problem.List{{Code: "size", Line: 1, Column: 1, Message: message.Say("the header is longer than 64 KiB; an entry's text goes below it")}}
 	}
 	f.Body = body
 	f.Blanks, f.Labels = []fill.Blank{}, map[string][]string{}
@@ -162,23 +164,23 @@ func (f *File) readHeader(src string) error {
 
 // tooMuchYAML turns what [strict.YAML] says into a problem of the header.
 func tooMuchYAML(err error) problem.Problem {
-	p := problem.Problem{Code: "yaml", Message: "the header cannot be read: " + err.Error(), Line: 1, Column: 1}
+	p := problem.Problem{Code: "yaml", Message: message.Say("the header cannot be read: %s", err), Line: 1, Column: 1}
 	var bad *strict.Unreadable
 	if errors.As(err, &bad) {
-		p.Message, p.Line, p.Column = "the header cannot be read: "+bad.Why, bad.Line, bad.Column
+		p.Message, p.Line, p.Column = message.Say("the header cannot be read: %s", bad.Why), bad.Line, bad.Column
 	}
 	return p
 }
 
 // yamlProblem turns the parser's error into one of ours.
 func yamlProblem(err error) problem.Problem {
-	p := problem.Problem{Code: "yaml", Message: "the header is no YAML: " + err.Error(), Line: 1, Column: 1}
+	p := problem.Problem{Code: "yaml", Message: message.Say("the header is no YAML: %s", err), Line: 1, Column: 1}
 	var placed interface {
 		GetToken() *token.Token
 		GetMessage() string
 	}
 	if errors.As(err, &placed) {
-		p.Message = "the header is no YAML: " + placed.GetMessage()
+		p.Message = message.Say("the header is no YAML: %s", placed.GetMessage())
 		if at := placed.GetToken(); at != nil && at.Position != nil {
 			p.Line, p.Column = at.Position.Line, at.Position.Column
 		}
@@ -189,8 +191,8 @@ func yamlProblem(err error) problem.Problem {
 // header reads nodes of a header and gathers what is wrong with them.
 type header struct{ found problem.List }
 
-func (h *header) add(n ast.Node, field, code, message string) {
-	p := problem.Problem{Field: field, Code: code, Message: message}
+func (h *header) add(n ast.Node, field, code, format string, args ...any) {
+	p := problem.Problem{Field: field, Code: code, Message: message.Say(format, args...)}
 	if at := n.GetToken(); at != nil && at.Position != nil {
 		p.Line, p.Column = at.Position.Line, at.Position.Column
 	}
@@ -208,7 +210,7 @@ func (h *header) each(n ast.Node, at string, visit func(key string, n ast.Node, 
 	case *ast.NullNode:
 		return
 	default:
-		h.add(n, at, "type", "found "+kindOf(n)+" where fields with values are wanted, as in name: value")
+		h.add(n, at, "type", "found %s where fields with values are wanted, as in name: value", message.Plain(kindOf(n)))
 		return
 	}
 	seen := map[string]bool{}
@@ -216,7 +218,7 @@ func (h *header) each(n ast.Node, at string, visit func(key string, n ast.Node, 
 		key := v.Key.GetToken().Value
 		field := at + problem.Pointer(key)
 		if seen[key] {
-			h.add(v.Key, field, "twice", key+" stands twice; keep one")
+			h.add(v.Key, field, "twice", "%s stands twice; keep one", key)
 			continue
 		}
 		seen[key] = true
@@ -229,7 +231,7 @@ func (h *header) fields(n ast.Node, at string, known map[string]func(ast.Node, s
 	h.each(n, at, func(key string, n ast.Node, field string) {
 		read, ok := known[key]
 		if !ok {
-			h.add(n, field, "unknown", "there is no field "+key+" here; take it out or correct its name")
+			h.add(n, field, "unknown", "there is no field %s here; take it out or correct its name", key)
 			return
 		}
 		read(n, field)
@@ -244,7 +246,7 @@ func (h *header) items(n ast.Node, at string, visit func(ast.Node, string)) {
 		}
 	case *ast.NullNode:
 	default:
-		h.add(n, at, "type", "found "+kindOf(n)+" where a list is wanted, as in [one, two]")
+		h.add(n, at, "type", "found %s where a list is wanted, as in [one, two]", message.Plain(kindOf(n)))
 	}
 }
 
@@ -277,7 +279,7 @@ func (h *header) text(n ast.Node, at string) string {
 	case *ast.NullNode:
 		return ""
 	}
-	h.add(n, at, "type", "found "+kindOf(n)+" where a text is wanted")
+	h.add(n, at, "type", "found %s where a text is wanted", message.Plain(kindOf(n)))
 	return ""
 }
 

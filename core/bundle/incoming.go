@@ -3,11 +3,12 @@ package bundle
 import (
 	"bytes"
 	"encoding/binary"
-	"fmt"
 	"path"
 	"strings"
 	"unicode/utf16"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -182,5 +183,5 @@ func decodeText(data []byte) ([]byte, error) {
 
 // one is the list of one problem.
 func one(code, format string, args ...any) problem.List {
-	return problem.List{{Code: code, Message: fmt.Sprintf(format, args...)}}
+	return problem.List{{Code: code, Message: message.Say(format, args...)}}
 }

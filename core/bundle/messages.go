@@ -8,13 +8,15 @@ import (
 	"regexp"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/entry"
 	"goldshelf/core/strict"
 )
 
-// message is one message of a chat. Its content is a text, or a list of parts of
+// said is one message of a chat. Its content is a text, or a list of parts of
 // which those with a text count. Whatever else it has is left alone.
-type message struct {
+type said struct {
 	Role    string
 	Content string
 }
@@ -51,7 +53,7 @@ func readMessages(name string, data []byte) ([]Incoming, error) {
 
 // chatsOf finds lists of messages: at the top, under "messages", or in a list of
 // such things.
-func chatsOf(raw any, at string) ([][]message, error) {
+func chatsOf(raw any, at string) ([][]said, error) {
 	switch v := raw.(type) {
 	case map[string]any:
 		if list, ok := v["messages"].([]any); ok {
@@ -64,9 +66,9 @@ func chatsOf(raw any, at string) ([][]message, error) {
 		}
 		if first, ok := v[0].(map[string]any); ok && first["role"] != nil {
 			chat, err := chatOf(v, at)
-			return [][]message{chat}, err
+			return [][]said{chat}, err
 		}
-		var all [][]message
+		var all [][]said
 		for i, one := range v {
 			chats, err := chatsOf(one, fmt.Sprintf("%s/%d", at, i))
 			if err != nil {
@@ -86,8 +88,8 @@ func orTop(at string) string {
 	return at
 }
 
-func chatOf(list []any, at string) ([]message, error) {
-	chat := make([]message, len(list))
+func chatOf(list []any, at string) ([]said, error) {
+	chat := make([]said, len(list))
 	for i, v := range list {
 		m, _ := v.(map[string]any)
 		role, _ := m["role"].(string)
@@ -98,7 +100,7 @@ func chatOf(list []any, at string) ([]message, error) {
 		if err != nil {
 			return nil, one("content", "the message at %s/%d has no text as its content: %v", at, i, err)
 		}
-		chat[i] = message{role, content}
+		chat[i] = said{role, content}
 	}
 	return chat, nil
 }
@@ -120,10 +122,10 @@ func contentOf(v any) (string, error) {
 		}
 		return strings.Join(texts, "\n\n"), nil
 	}
-	return "", fmt.Errorf("it is neither a text nor a list of parts")
+	return "", message.Errorf("it is neither a text nor a list of parts")
 }
 
-func fromChat(where, slug string, chat []message) []Incoming {
+func fromChat(where, slug string, chat []said) []Incoming {
 	var system, before []string
 	last := -1
 	for i, m := range chat {
@@ -191,7 +193,7 @@ func readable(body string) bool {
 	return err == nil
 }
 
-func lastWords(chat []message, last int) string {
+func lastWords(chat []said, last int) string {
 	if last < 0 {
 		return ""
 	}

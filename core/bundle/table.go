@@ -12,6 +12,8 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
 	"goldshelf/core/sheet"
@@ -194,7 +196,7 @@ func mapColumns(heads []string, holds, asked map[string]string) problem.List {
 		case !slices.Contains(heads, head):
 			found.Add(problem.Pointer("columns", head), "column", "the table has no column headed %q; it has %s", head, strings.Join(heads, ", "))
 		case what != "" && !slices.Contains(columns, what) && !strings.HasPrefix(what, "label:"):
-			found.Add(problem.Pointer("columns", head), "column", "a column cannot hold %q; it holds %s, or label: and a facet", what, strings.Join(columns, ", "))
+			found.Add(problem.Pointer("columns", head), "column", "a column cannot hold %q; it holds %s, or label: and a facet", message.Plain(what), strings.Join(columns, ", "))
 		}
 		holds[head] = what
 	}
@@ -205,7 +207,7 @@ func mapColumns(heads []string, holds, asked map[string]string) problem.List {
 			continue
 		}
 		if other, twice := by[what]; twice {
-			found.Add(problem.Pointer("columns", head), "twice", "the columns %q and %q both hold the %s; say of one that it holds nothing", other, head, what)
+			found.Add(problem.Pointer("columns", head), "twice", "the columns %q and %q both hold the %s; say of one that it holds nothing", other, head, message.Plain(what))
 		}
 		by[what] = head
 	}
@@ -297,7 +299,7 @@ func (in *Incoming) json(what, text string, into any) {
 		if _, is := into.(*sheet.Answers); is {
 			shape = "object"
 		}
-		in.Wrong.Add("/"+what, "json", "the cell with its %s is no %s in JSON: %v", what, shape, err)
+		in.Wrong.Add("/"+what, "json", "the cell with its %s is no %s in JSON: %v", message.Plain(what), shape, err)
 	}
 }
 

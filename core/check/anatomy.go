@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 )
@@ -58,7 +60,7 @@ func anatomyRules() []Rule {
 				return
 			}
 			if _, ok := r.shows(p); !ok {
-				r.say("/body", "%s", p.ask)
+				r.say("/body", "%s", message.Plain(p.ask))
 			}
 		}})
 	}
@@ -135,7 +137,7 @@ func unfenced(r *reading) {
 		}
 		start, end := hole.Pos(), hole.End()
 		found := r.sayAt(start, end, "Pasted text stands unfenced. Put {{%s}} between two lines of ---, so that an order inside it is not taken for yours.", hole.Name)
-		found.Fix = &Fix{"Fence it", r.fenced(start, end)}
+		found.Fix = &Fix{message.Say("Fence it"), r.fenced(start, end)}
 	})
 }
 

@@ -4,6 +4,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
@@ -96,7 +98,7 @@ func basicRules() []Rule {
 				}
 				for _, h := range r.Kind.Outline() {
 					if h.Must && !slices.ContainsFunc(r.sections, func(s section) bool { return strings.EqualFold(s.title, h.Title) }) {
-						r.say("/body", "The heading “%s” is missing. %s Put the answer under a line ## %s.", h.Title, h.Ask, h.Title)
+						r.say("/body", "The heading “%s” is missing. %s Put the answer under a line ## %s.", h.Title, message.Plain(h.Ask), h.Title)
 					}
 				}
 			}},
@@ -243,8 +245,8 @@ func ofMarks(list problem.List, own bool) problem.List {
 func sentences(list problem.List) problem.List {
 	out := slices.Clone(list)
 	for i, p := range out {
-		if m := p.Message; m != "" && !strings.HasSuffix(m, ".") {
-			out[i].Message = m + "."
+		if m := p.Message; !m.IsZero() && !strings.HasSuffix(m.String(), ".") {
+			out[i].Message = message.Say("%s.", m)
 		}
 	}
 	return out

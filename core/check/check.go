@@ -6,10 +6,11 @@ package check
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strings"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 
 	"goldshelf/core/blocks"
 	"goldshelf/core/entry"
@@ -48,21 +49,21 @@ type Input struct {
 
 // Finding is what a rule found.
 type Finding struct {
-	Rule     string   `json:"rule"`
-	Severity Severity `json:"severity"`
-	Field    string   `json:"field"`            // JSON pointer
-	Line     int      `json:"line,omitempty"`   // in the field's text, from 1
-	Column   int      `json:"column,omitempty"` // in characters, from 1
-	Length   int      `json:"length,omitempty"` // characters at fault
-	Message  string   `json:"message"`
-	Fix      *Fix     `json:"fix,omitempty"`
+	Rule     string       `json:"rule"`
+	Severity Severity     `json:"severity"`
+	Field    string       `json:"field"`            // JSON pointer
+	Line     int          `json:"line,omitempty"`   // in the field's text, from 1
+	Column   int          `json:"column,omitempty"` // in characters, from 1
+	Length   int          `json:"length,omitempty"` // characters at fault
+	Message  message.Text `json:"message"`
+	Fix      *Fix         `json:"fix,omitempty"`
 }
 
 // Fix is a change by which a finding goes away: text to put in the place of
 // the characters at fault.
 type Fix struct {
-	Name string `json:"name"` // what the change is called, as on a button
-	Text string `json:"text"`
+	Name message.Text `json:"name"` // what the change is called, as on a button
+	Text string       `json:"text"`
 }
 
 // Rule is one thing that is looked for.
@@ -205,7 +206,7 @@ func blankOut(b []byte) {
 
 // say records a finding about a field.
 func (r *reading) say(field, format string, args ...any) {
-	r.found = append(r.found, Finding{Rule: r.rule, Severity: r.severity, Field: field, Message: fmt.Sprintf(format, args...)})
+	r.found = append(r.found, Finding{Rule: r.rule, Severity: r.severity, Field: field, Message: message.Say(format, args...)})
 }
 
 // sayAt records a finding about bytes of the body.
@@ -213,7 +214,7 @@ func (r *reading) sayAt(start, end int, format string, args ...any) *Finding {
 	line, column := r.ruler.Place(start)
 	r.found = append(r.found, Finding{
 		Rule: r.rule, Severity: r.severity, Field: "/body", Line: line, Column: column,
-		Length: utf8.RuneCountInString(r.body[start:min(end, len(r.body))]), Message: fmt.Sprintf(format, args...),
+		Length: utf8.RuneCountInString(r.body[start:min(end, len(r.body))]), Message: message.Say(format, args...),
 	})
 	return &r.found[len(r.found)-1]
 }

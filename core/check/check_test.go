@@ -7,6 +7,8 @@ import (
 	"strings"
 	"testing"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/sheet"
@@ -57,7 +59,7 @@ func good() Input {
 		Lookup: func(slug string, n int) (fill.Source, error) {
 			text := map[string]string{"no-guessing": "Do not guess.\n", "other-topics": "{{crew}}"}[slug]
 			if text == "" {
-				return fill.Source{}, fill.Absent("there is no published entry " + slug + " to include")
+				return fill.Source{}, fill.Absent{Why: message.Say("there is no published entry %s to include", slug)}
 			}
 			parsed, err := fill.Parse(text)
 			return fill.Source{Ref: fill.Ref{Entry: slug, Version: 1}, Text: parsed, Blanks: []fill.Blank{{Name: "crew", Type: fill.Number}}[:strings.Count(text, "{{")]}, err
@@ -208,7 +210,7 @@ func TestRules(t *testing.T) {
 				t.Errorf("%s, case %d: got %+v, want it to speak: %v\n%s", rule.ID, n, got, want, in.Body)
 			}
 			for _, f := range got {
-				if f.Field == "" || f.Severity != rule.Severity || !strings.HasSuffix(f.Message, ".") && !strings.HasSuffix(f.Message, "?") {
+				if f.Field == "" || f.Severity != rule.Severity || !strings.HasSuffix(f.Message.String(), ".") && !strings.HasSuffix(f.Message.String(), "?") {
 					t.Errorf("%s, case %d: %+v is no sentence with a place", rule.ID, n, f)
 				}
 			}

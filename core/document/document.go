@@ -10,6 +10,8 @@ import (
 	"strings"
 	"unicode/utf16"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 )
 
 // Limits of a document.
@@ -33,9 +35,12 @@ const (
 )
 
 // Unreadable is why a document cannot be read, for whoever has brought it.
-type Unreadable string
+type Unreadable struct{ Why message.Text }
 
-func (u Unreadable) Error() string { return string(u) }
+func (u Unreadable) Error() string { return u.Why.String() }
+
+// Said gives the reason.
+func (u Unreadable) Said() message.Text { return u.Why }
 
 // FormatOf says what data is, by what it begins with and not by its name.
 func FormatOf(data []byte) Format {
@@ -58,7 +63,7 @@ func FormatOf(data []byte) Format {
 // [Unreadable] that says what is wrong with the document and what to do.
 func Read(data []byte) (string, error) {
 	if len(data) > MostBytes {
-		return "", Unreadable("the file is larger than 10 MiB; bring it in parts")
+		return "", Unreadable{Why: message.Say("the file is larger than 10 MiB; bring it in parts")}
 	}
 	var text string
 	var err error
@@ -70,9 +75,9 @@ func Read(data []byte) (string, error) {
 	case PDF:
 		text, err = portable(data)
 	case Legacy:
-		err = Unreadable("this is an old Word document (.doc); save it as .docx, or paste its text")
+		err = Unreadable{Why: message.Say("this is an old Word document (.doc); save it as .docx, or paste its text")}
 	default:
-		err = Unreadable("this is no document that can be read; bring text or Markdown in UTF-8, a .docx or a .pdf")
+		err = Unreadable{Why: message.Say("this is no document that can be read; bring text or Markdown in UTF-8, a .docx or a .pdf")}
 	}
 	if err != nil {
 		return "", err
@@ -83,7 +88,7 @@ func Read(data []byte) (string, error) {
 	return text, nil
 }
 
-var errLong = Unreadable("its text is longer than 10 MiB; bring it in parts")
+var errLong = Unreadable{Why: message.Say("its text is longer than 10 MiB; bring it in parts")}
 
 // plain gives a text in UTF-8, or in UTF-16 with a byte-order mark.
 func plain(data []byte) (string, error) {
@@ -95,7 +100,7 @@ func plain(data []byte) (string, error) {
 		order = binary.BigEndian
 	}
 	if len(data)%2 != 0 {
-		return "", Unreadable("it begins as UTF-16 and ends in the middle of a character; save it as UTF-8")
+		return "", Unreadable{Why: message.Say("it begins as UTF-16 and ends in the middle of a character; save it as UTF-8")}
 	}
 	units := make([]uint16, len(data)/2-1)
 	for i := range units {
@@ -105,10 +110,10 @@ func plain(data []byte) (string, error) {
 }
 
 // unreadable is err as an [Unreadable], or what to say where it is none.
-func unreadable(err error, say string) error {
+func unreadable(err error, say message.Text) error {
 	var known Unreadable
 	if errors.As(err, &known) {
 		return known
 	}
-	return Unreadable(say)
+	return Unreadable{Why: say}
 }

@@ -10,6 +10,8 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"github.com/ledongthuc/pdf"
 )
 
@@ -25,13 +27,13 @@ func portable(data []byte) (text string, err error) {
 	r, err := pdf.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
 		if strings.Contains(err.Error(), "encrypted") || strings.Contains(err.Error(), "password") {
-			return "", Unreadable("it is locked with a password; save it without one")
+			return "", Unreadable{Why: message.Say("it is locked with a password; save it without one")}
 		}
-		return "", Unreadable(damaged)
+		return "", Unreadable{Why: damaged}
 	}
 	pages := r.NumPage()
 	if pages > MostPages {
-		return "", Unreadable(fmt.Sprintf("it has %d pages; it takes %d at most: bring it in parts", pages, MostPages))
+		return "", Unreadable{Why: message.Say("it has %d pages; it takes %d at most: bring it in parts", pages, MostPages)}
 	}
 	out, drawn := &flow{}, &drawing{fonts: map[string]*font{}}
 	for n := 1; n <= pages; n++ {
@@ -50,10 +52,10 @@ func portable(data []byte) (text string, err error) {
 	}
 	text = out.String()
 	if strings.TrimSpace(text) == "" {
-		return "", Unreadable("it has no text layer: its pages are pictures; have their text recognised first, or paste it")
+		return "", Unreadable{Why: message.Say("it has no text layer: its pages are pictures; have their text recognised first, or paste it")}
 	}
 	if unnamed(text) {
-		return "", Unreadable("its fonts do not say which letters they draw; print it anew, or paste its text")
+		return "", Unreadable{Why: message.Say("its fonts do not say which letters they draw; print it anew, or paste its text")}
 	}
 	return text, nil
 }
@@ -74,7 +76,7 @@ func unnamed(text string) bool {
 	return bad*10 > all
 }
 
-const damaged = "it begins like a .pdf and cannot be read: it is cut short or damaged; save it anew"
+var damaged = message.Say("it begins like a .pdf and cannot be read: it is cut short or damaged; save it anew")
 
 // unpack holds contents against the limit of what all of a file unpacks to.
 func (d *drawing) unpack(contents pdf.Value) error {

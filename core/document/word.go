@@ -8,6 +8,8 @@ import (
 	"io"
 	"strconv"
 	"strings"
+
+	"goldshelf/core/message"
 )
 
 // word gives the text of a .docx: Office Open XML (ISO/IEC 29500-1), of which a document's
@@ -15,7 +17,7 @@ import (
 func word(data []byte) (string, error) {
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
-		return "", Unreadable("it begins like a .docx and cannot be unpacked: it is cut short or damaged; save it anew")
+		return "", Unreadable{Why: message.Say("it begins like a .docx and cannot be unpacked: it is cut short or damaged; save it anew")}
 	}
 	for _, f := range z.File {
 		if f.Name != "word/document.xml" {
@@ -26,20 +28,20 @@ func word(data []byte) (string, error) {
 		}
 		r, err := f.Open()
 		if err != nil {
-			return "", Unreadable("its text cannot be unpacked: it is locked with a password, or damaged; save it anew without one")
+			return "", Unreadable{Why: message.Say("its text cannot be unpacked: it is locked with a password, or damaged; save it anew without one")}
 		}
 		defer r.Close()
 		// What a zip says of its sizes need not be so.
 		text, err := paragraphs(&limited{r: r, left: mostUnpacked})
 		if err != nil {
-			return "", unreadable(err, "its text is damaged: "+err.Error()+"; save it anew")
+			return "", unreadable(err, message.Say("its text is damaged: %s; save it anew", err))
 		}
 		return text, nil
 	}
-	return "", Unreadable("it is a zip, and no Word document: it has no word/document.xml; unpack it and bring what is in it")
+	return "", Unreadable{Why: message.Say("it is a zip, and no Word document: it has no word/document.xml; unpack it and bring what is in it")}
 }
 
-var errUnpacked = Unreadable("it unpacks to more than 64 MiB, which no document of that size does; bring it in parts")
+var errUnpacked = Unreadable{Why: message.Say("it unpacks to more than 64 MiB, which no document of that size does; bring it in parts")}
 
 // limited reads so much, and then fails.
 type limited struct {
@@ -70,7 +72,7 @@ func paragraphs(r io.Reader) (string, error) {
 		}
 		switch t := token.(type) {
 		case xml.Directive:
-			return "", Unreadable("it declares entities of its own, which no Word document does; save it anew")
+			return "", Unreadable{Why: message.Say("it declares entities of its own, which no Word document does; save it anew")}
 		case xml.StartElement:
 			p.start(t)
 		case xml.EndElement:

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/problem"
 )
 
@@ -84,7 +86,7 @@ func (c Spec) Problems() (wrong problem.List) {
 		{"/at_once", c.AtOnce, MostAtOnce, "calls at once"}, {"/first_seconds", c.FirstSeconds, MostSeconds, "seconds"}, {"/whole_seconds", c.WholeSeconds, MostSeconds, "seconds"},
 	} {
 		if n.got < 1 || n.got > n.most {
-			wrong.Add(n.field, "range", "%d %s; from 1 to %d are possible", n.got, n.what, n.most)
+			wrong.Add(n.field, "range", "%d %s; from 1 to %d are possible", n.got, message.Plain(n.what), n.most)
 		}
 	}
 	if c.TokensMinute < 0 || c.TokensMinute > 1e9 {

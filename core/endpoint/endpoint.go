@@ -3,9 +3,10 @@
 package endpoint
 
 import (
-	"fmt"
 	"slices"
 	"strings"
+
+	"goldshelf/core/message"
 
 	"goldshelf/core/problem"
 )
@@ -100,9 +101,12 @@ func (r *Reply) Add(p Piece) {
 }
 
 // Failure is what an endpoint says instead of a reply.
-type Failure struct{ Message string }
+type Failure struct{ Message message.Text }
 
-func (f *Failure) Error() string { return f.Message }
+func (f *Failure) Error() string { return f.Message.String() }
+
+// Said gives the message.
+func (f *Failure) Said() message.Text { return f.Message }
 
 // most is the longest message of an endpoint that anyone is shown, in characters.
 const most = 500
@@ -163,5 +167,9 @@ func shortened(text string) string {
 }
 
 func failure(format string, args ...any) error {
-	return &Failure{shortened(fmt.Sprintf(format, args...))}
+	said := message.Say(format, args...)
+	if short := shortened(said.String()); short != said.String() {
+		said = message.Plain(short)
+	}
+	return &Failure{said}
 }

@@ -4,13 +4,14 @@
 package entry
 
 import (
-	"fmt"
 	"maps"
 	"net/url"
 	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
@@ -317,7 +318,7 @@ func (c Content) Parsed(slug string, version int) (fill.Source, error) {
 // answered puts a sheet's answers before its own text.
 func (c Content) answered(src fill.Source) (fill.Source, error) {
 	if c.Questions == nil || c.Questions.Ref() != c.Set {
-		return src, problem.List{{Field: "/set", Code: "set", Message: "the questions of " + c.Set + " are not at hand"}}
+		return src, problem.List{{Field: "/set", Code: "set", Message: message.Say("the questions of %s are not at hand", c.Set)}}
 	}
 	held, wrong := c.Questions.Hold(c.Answers)
 	if wrong != nil {
@@ -384,11 +385,11 @@ func ParseSlug(s string) (string, error) {
 	return s, nil
 }
 
-func badSlug(s string) string {
+func badSlug(s string) message.Text {
 	if utf8.RuneCountInString(s) > 80 {
 		s = string([]rune(s)[:80]) + "…"
 	}
-	return fmt.Sprintf("%q is no slug; a slug has 2 to 64 lower-case letters a to z, digits and hyphens, and begins with a letter or digit", s)
+	return message.Say("%q is no slug; a slug has 2 to 64 lower-case letters a to z, digits and hyphens, and begins with a letter or digit", s)
 }
 
 // SlugFor makes a slug from a title, or "" where nothing of it can be one.
@@ -421,7 +422,7 @@ func SlugFor(title string) string {
 func Note(field, what, text string, wanted bool) problem.List {
 	found := problem.Text(field, text)
 	if wanted && strings.TrimSpace(text) == "" {
-		found.Add(field, "missing", "%s is missing", what)
+		found.Add(field, "missing", "%s is missing", message.Plain(what))
 	}
 	atMost(&found, field, strings.TrimPrefix(what, "the "), text, MaxNote)
 	return found
@@ -429,7 +430,7 @@ func Note(field, what, text string, wanted bool) problem.List {
 
 func atMost(found *problem.List, field, what, text string, most int) {
 	if n := utf8.RuneCountInString(text); n > most {
-		found.Add(field, "size", "the %s has %d characters, and %d are the most", what, n, most)
+		found.Add(field, "size", "the %s has %d characters, and %d are the most", message.Plain(what), n, most)
 	}
 }
 

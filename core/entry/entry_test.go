@@ -130,7 +130,7 @@ func TestLifeCycle(t *testing.T) {
 						t.Errorf("%s: listed among the actions %v, allowed %v", who, listed, err == nil)
 					}
 					var refusal *Refusal
-					if err != nil && (!errors.As(err, &refusal) || refusal.Message == "") {
+					if err != nil && (!errors.As(err, &refusal) || refusal.Message.IsZero()) {
 						t.Errorf("%s: refused without words: %v", who, err)
 					}
 				}

@@ -2,10 +2,11 @@ package entry
 
 import (
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
+
+	"goldshelf/core/message"
 )
 
 // State is where a version stands.
@@ -37,8 +38,14 @@ func (s State) Words() string {
 	return strings.ReplaceAll(string(s), "-", " ")
 }
 
+// Said gives the words of a state.
+func (s State) Said() message.Text { return message.Plain(s.Words()) }
+
 // Role is what a person may do at most.
 type Role string
+
+// Said gives the word for a role.
+func (r Role) Said() message.Text { return message.Plain(string(r)) }
 
 // The roles, from the one that may least.
 const (
@@ -150,14 +157,14 @@ type Transition struct {
 }
 
 // Who says in words who may take the transition.
-func (t Transition) Who() string {
+func (t Transition) Who() message.Text {
 	switch t.tie {
 	case answers:
-		return "its owner, its deputy or a curator"
+		return message.Say("its owner, its deputy or a curator")
 	case another:
-		return "a reviewer or curator who wrote none of it"
+		return message.Say("a reviewer or curator who wrote none of it")
 	}
-	return "a " + string(t.Role)
+	return message.Say("a %s", t.Role)
 }
 
 // Life is the life cycle of a version. The service, the API's actions, the
@@ -212,18 +219,22 @@ var (
 // Refusal says why an action cannot be taken and what is possible instead.
 type Refusal struct {
 	Kind     error // ErrNotAllowed, ErrOwnWork or ErrWrongState
-	Message  string
+	Message  message.Text
 	Possible []Action // what this actor can do with the entry as it stands
 }
 
-func (r *Refusal) Error() string { return r.Message }
+func (r *Refusal) Error() string { return r.Message.String() }
+
+// Said gives the message.
+func (r *Refusal) Said() message.Text { return r.Message }
+
 func (r *Refusal) Unwrap() error { return r.Kind }
 
 // Take gives the transition by which actor takes action, or a [Refusal]. One
 // who may never take the action is told so before the state is looked at.
 func Take(action Action, actor Actor, s Status) (Transition, error) {
 	refuse := func(kind error, format string, args ...any) (Transition, error) {
-		return Transition{}, &Refusal{kind, fmt.Sprintf(format, args...), Actions(actor, s)}
+		return Transition{}, &Refusal{kind, message.Say(format, args...), Actions(actor, s)}
 	}
 	var rows []Transition
 	for _, t := range Life() {
@@ -243,7 +254,7 @@ func Take(action Action, actor Actor, s Status) (Transition, error) {
 		}
 		switch {
 		case t.tie == another && slices.Contains(s.Writers, actor.ID):
-			return refuse(ErrOwnWork, "you wrote some of version %d of %s, so someone else must %s it", s.Version, s.Slug, action)
+			return refuse(ErrOwnWork, "you wrote some of version %d of %s, so someone else must %s it", s.Version, s.Slug, action.verb())
 		case t.tie == another && slices.Contains(s.Approvers, actor.ID):
 			return refuse(ErrWrongState, "you have approved version %d of %s already; it waits for someone else", s.Version, s.Slug)
 		case action == Unpublish && !s.Lately:
@@ -290,44 +301,44 @@ func (s Status) at(from State) State {
 	return s.State
 }
 
-func asItStands(action Action, s Status) string {
+func asItStands(action Action, s Status) message.Text {
 	if action.OnShelf() {
 		if s.Shelf == None {
-			return s.Slug + " was never published"
+			return message.Say("%s was never published", s.Slug)
 		}
-		return s.Slug + " is " + s.Shelf.Words()
+		return message.Say("%s is %s", s.Slug, s.Shelf.Said())
 	}
 	if s.State == None {
-		return s.Slug + " has no open version"
+		return message.Say("%s has no open version", s.Slug)
 	}
-	return fmt.Sprintf("version %d of %s is %s", s.Version, s.Slug, map[State]string{
-		Draft: "a draft", InReview: "in review", Approved: "approved",
+	return message.Say("version %d of %s is %s", s.Version, s.Slug, map[State]message.Text{
+		Draft: message.Say("a draft"), InReview: message.Say("in review"), Approved: message.Say("approved"),
 	}[s.State])
 }
 
-func whatNow(wanted Action, possible []Action) string {
+func whatNow(wanted Action, possible []Action) message.Text {
 	if len(possible) == 0 {
-		return fmt.Sprintf("it cannot be %s now, and nothing else is yours to do with it", past(wanted))
+		return message.Say("it cannot be %s now, and nothing else is yours to do with it", past(wanted))
 	}
 	words := make([]string, len(possible))
 	for i, a := range possible {
 		words[i] = string(a)
 	}
-	return fmt.Sprintf("it cannot be %s now. What you can do: %s", past(wanted), strings.Join(words, ", "))
+	return message.Say("it cannot be %s now. What you can do: %s", past(wanted), strings.Join(words, ", "))
 }
 
 // verb is the action as something that one does with an entry.
-func (a Action) verb() string {
-	return strings.ReplaceAll(string(a), "-", " ")
+func (a Action) verb() message.Text {
+	return message.Plain(strings.ReplaceAll(string(a), "-", " "))
 }
 
 // past is the action as something done.
-func past(a Action) string {
-	return map[Action]string{
+func past(a Action) message.Text {
+	return message.Plain(map[Action]string{
 		Begin: "begun", Save: "saved", Submit: "submitted", Withdraw: "withdrawn",
 		Approve: "approved", Return: "returned", Publish: "published", Retire: "retired", Restore: "restored",
 		Renew: "renewed", Unpublish: "unpublished",
-	}[a]
+	}[a])
 }
 
 // MaySeeDrafts says whether actor may see an entry's versions that were never

@@ -1,11 +1,12 @@
 package entry
 
 import (
-	"fmt"
 	"maps"
 	"math"
 	"slices"
 	"time"
+
+	"goldshelf/core/message"
 
 	"goldshelf/core/problem"
 )
@@ -241,9 +242,9 @@ func AwayProblems(from, until *time.Time) problem.List {
 func Scheduled(at, now time.Time) problem.List {
 	switch {
 	case !at.After(now):
-		return problem.List{{Field: "/at", Code: "past", Message: fmt.Sprintf("%s is past; leave the time out to publish now", at.UTC().Format(time.RFC3339))}}
+		return problem.List{{Field: "/at", Code: "past", Message: message.Say("%s is past; leave the time out to publish now", at.UTC().Format(time.RFC3339))}}
 	case at.After(now.AddDate(1, 0, 0)):
-		return problem.List{{Field: "/at", Code: "range", Message: fmt.Sprintf("%s is over a year away; choose an earlier time", at.UTC().Format(time.RFC3339))}}
+		return problem.List{{Field: "/at", Code: "range", Message: message.Say("%s is over a year away; choose an earlier time", at.UTC().Format(time.RFC3339))}}
 	}
 	return nil
 }

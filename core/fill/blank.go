@@ -3,12 +3,13 @@ package fill
 import (
 	"bytes"
 	"encoding/json"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 
 	"goldshelf/core/problem"
 )
@@ -145,7 +146,7 @@ func (v *Value) UnmarshalJSON(data []byte) error {
 func scalar(data []byte) (string, error) {
 	switch {
 	case len(data) == 0 || data[0] == '{' || data[0] == '[':
-		return "", fmt.Errorf("a value is a text, a number, true, false or a list of these")
+		return "", message.Errorf("a value is a text, a number, true, false or a list of these")
 	case data[0] == '"':
 		var s string
 		err := json.Unmarshal(data, &s)
@@ -232,7 +233,7 @@ func isSimple(text string) bool {
 
 // refuse is the list of one problem.
 func refuse(field, code, format string, args ...any) problem.List {
-	return problem.List{{Field: field, Code: code, Message: fmt.Sprintf(format, args...)}}
+	return problem.List{{Field: field, Code: code, Message: message.Say(format, args...)}}
 }
 
 func (b *Blank) length(field, text string) problem.List {
@@ -313,7 +314,7 @@ func (b *Blank) Problems(field string) problem.List {
 		}
 		if _, bad := b.Accept(field+"/"+v.name, v.value); bad != nil {
 			for i := range bad {
-				bad[i].Message = "the " + v.name + " does not hold: " + bad[i].Message
+				bad[i].Message = message.Say("the %s does not hold: %s", message.Plain(v.name), bad[i].Message)
 			}
 			found = append(found, bad...)
 		}

@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/problem"
 )
 
@@ -412,7 +414,7 @@ func (c *compiler) reportAtInclude(code, format string, args ...any) {
 
 // add records a problem once: an entry included twice has its faults once.
 func (c *compiler) add(pos int, code, format string, args ...any) {
-	key := problem.Problem{Code: code, Message: fmt.Sprintf(format, args...), Column: pos}
+	key := problem.Problem{Code: code, Message: message.Say(format, args...), Column: pos}
 	if !c.told[key] {
 		c.told[key] = true
 		c.top.Add(pos, code, "%s", key.Message)

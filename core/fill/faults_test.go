@@ -51,7 +51,7 @@ func TestAHundredFaultsAreToldAndTheRestCounted(t *testing.T) {
 		if name == "comments" {
 			marks /= 2
 		}
-		if want := fmt.Sprintf("there are %d more like these; fix those first", marks-problem.Most); len(found) != problem.Most+1 || last.Message != want || last.Code != "more" {
+		if want := fmt.Sprintf("there are %d more like these; fix those first", marks-problem.Most); len(found) != problem.Most+1 || last.Message.String() != want || last.Code != "more" {
 			t.Errorf("%s: %d are told, and last %q; want %q", name, len(found), last.Message, want)
 		}
 	}

@@ -7,7 +7,10 @@
 // whoever compiles a text hands it the entries that it includes.
 package fill
 
-import "goldshelf/core/problem"
+import (
+	"goldshelf/core/message"
+	"goldshelf/core/problem"
+)
 
 // Limits of the language.
 const (
@@ -60,9 +63,12 @@ type Values map[string]Value
 type Lookup func(slug string, version int) (Source, error)
 
 // Absent is why there is nothing to put in place: a fault of the text that asks for it.
-type Absent string
+type Absent struct{ Why message.Text }
 
-func (a Absent) Error() string { return string(a) }
+func (a Absent) Error() string { return a.Why.String() }
+
+// Said gives the reason.
+func (a Absent) Said() message.Text { return a.Why }
 
 // Source is one version of an entry, as far as filling needs it.
 type Source struct {

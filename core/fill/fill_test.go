@@ -8,6 +8,8 @@ import (
 	"sync"
 	"testing"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/problem"
 )
 
@@ -22,7 +24,7 @@ func (s shelf) lookup(slug string, version int) (Source, error) {
 	}
 	src, ok := s[key]
 	if !ok {
-		return Source{}, Absent(fmt.Sprintf("there is no published entry %s; check the slug, or publish it first", key))
+		return Source{}, Absent{Why: message.Say("there is no published entry %s; check the slug, or publish it first", key)}
 	}
 	return src, nil
 }

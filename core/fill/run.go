@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/problem"
 )
 
@@ -253,7 +255,7 @@ func (r *runner) run() error {
 		}
 	}
 	if r.over {
-		return problem.List{{Field: fieldBody, Code: "size", Message: "the filled text would be longer than 1 MiB, or repeats too often; shorten the values, include less or repeat less"}}
+		return problem.List{{Field: fieldBody, Code: "size", Message: message.Say("the filled text would be longer than 1 MiB, or repeats too often; shorten the values, include less or repeat less")}}
 	}
 	if n := len(r.layers); n > 0 {
 		r.layers[n-1].End = len(r.Text)

@@ -10,6 +10,8 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/blocks"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -153,7 +155,7 @@ func (t Take) problems(at string, box int, taken map[string]int, found *problem.
 			if part != "" {
 				what = "the part " + part + " of the " + string(t.Layer)
 			}
-			found.Add(field, "twice", "box %d takes %s already; take it once", other+1, what)
+			found.Add(field, "twice", "box %d takes %s already; take it once", other+1, message.Plain(what))
 		}
 		taken[key] = box
 	}
@@ -175,9 +177,9 @@ func line(field, what, text string) problem.List {
 	found := problem.Line(field, what, text)
 	switch n := utf8.RuneCountInString(text); {
 	case strings.TrimSpace(text) == "":
-		found.Add(field, "missing", "%s is missing", what)
+		found.Add(field, "missing", "%s is missing", message.Plain(what))
 	case n > mostTitle:
-		found.Add(field, "size", "%s has %d characters; it has at most %d", what, n, mostTitle)
+		found.Add(field, "size", "%s has %d characters; it has at most %d", message.Plain(what), n, mostTitle)
 	}
 	return found
 }

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 )
 
 // Problem is one thing wrong with an input.
@@ -19,7 +21,7 @@ type Problem struct {
 	// Code is a stable word for programs, such as "missing".
 	Code string `json:"code"`
 	// Message says what is wrong and what to do, in a sentence for people.
-	Message string `json:"message"`
+	Message message.Text `json:"message"`
 	// Line and Column say where in a text, counted in characters from 1.
 	// Both are 0 where no text is at fault.
 	Line   int `json:"line,omitempty"`
@@ -44,7 +46,7 @@ func (p Problem) String() string {
 	if b.Len() > 0 {
 		b.WriteString(": ")
 	}
-	b.WriteString(p.Message)
+	b.WriteString(p.Message.String())
 	return b.String()
 }
 
@@ -70,7 +72,7 @@ func (l List) Err() error {
 
 // Add appends one problem with a formatted message.
 func (l *List) Add(field, code, format string, args ...any) {
-	*l = append(*l, Problem{Field: field, Code: code, Message: fmt.Sprintf(format, args...)})
+	*l = append(*l, Problem{Field: field, Code: code, Message: message.Say(format, args...)})
 }
 
 // AddAt is Add for a problem at a byte offset of a text.
@@ -132,7 +134,7 @@ func (f *Faults) Add(offset int, code, format string, args ...any) {
 		return
 	}
 	line, column := f.ruler.Place(offset)
-	f.told = append(f.told, Problem{Field: f.Field, Code: code, Message: fmt.Sprintf(format, args...), Line: line, Column: column})
+	f.told = append(f.told, Problem{Field: f.Field, Code: code, Message: message.Say(format, args...), Line: line, Column: column})
 }
 
 // Err gives a [List] with the problems, or nil where there is none.
@@ -164,9 +166,9 @@ func Line(field, what, text string) List {
 	for at, r := range text {
 		switch {
 		case r == '\n' || r == '\r':
-			found.AddAt(field, text, at, "line", "%s has a line end; put it on one line", what)
+			found.AddAt(field, text, at, "line", "%s has a line end; put it on one line", message.Plain(what))
 		case r != 0 && unicode.IsControl(r):
-			found.AddAt(field, text, at, "control", "%s holds the control character U+%04X; take it out", what, r)
+			found.AddAt(field, text, at, "control", "%s holds the control character U+%04X; take it out", message.Plain(what), r)
 		default:
 			continue
 		}
@@ -201,7 +203,7 @@ func Text(field, text string) List {
 // Once gives the list with each problem that it has, the first time alone.
 func (l List) Once() (all List) {
 	for _, p := range l {
-		if !slices.Contains(all, p) {
+		if !slices.ContainsFunc(all, func(o Problem) bool { return o.String() == p.String() && o.Code == p.Code }) {
 			all = append(all, p)
 		}
 	}

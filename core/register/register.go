@@ -12,6 +12,8 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
 )
@@ -32,6 +34,9 @@ func Statuses() []Status { return []Status{Allowed, OnTrial, NotToBeUsed, Gone} 
 
 // Words says a status as people do.
 func (s Status) Words() string { return strings.ReplaceAll(string(s), "-", " ") }
+
+// Said gives the words of a status.
+func (s Status) Said() message.Text { return message.Plain(s.Words()) }
 
 // The facets whose terms are registered.
 const (
@@ -83,7 +88,7 @@ func (d Details) Problems(facet string) problem.List {
 	}
 	only := func(given bool, of, field, what string) {
 		if given && facet != of {
-			found.Add(field, "facet", "%s is for %ss; leave it out", what, of)
+			found.Add(field, "facet", "%s is for %ss; leave it out", message.Plain(what), of)
 		}
 	}
 	only(d.TokenLimit != 0, Model, "/token_limit", "a limit in tokens")
@@ -105,18 +110,18 @@ func money(field, what string, n *float64) problem.List {
 	switch {
 	case n == nil:
 	case *n < 0:
-		found.Add(field, "range", "%s is %s; it is 0 or more", what, fill.Decimal(*n))
+		found.Add(field, "range", "%s is %s; it is 0 or more", message.Plain(what), fill.Decimal(*n))
 	case *n > mostMoney:
-		found.Add(field, "range", "%s is %s; it is at most %s", what, fill.Decimal(*n), fill.Decimal(mostMoney))
+		found.Add(field, "range", "%s is %s; it is at most %s", message.Plain(what), fill.Decimal(*n), fill.Decimal(mostMoney))
 	case math.Abs(*n*1e4-math.Round(*n*1e4)) > 1e-6*math.Max(1, *n):
-		found.Add(field, "decimals", "%s is %s; it has at most four decimals", what, fill.Decimal(*n))
+		found.Add(field, "decimals", "%s is %s; it has at most four decimals", message.Plain(what), fill.Decimal(*n))
 	}
 	return found
 }
 
 func count(found *problem.List, field, what string, n int) {
 	if n < 0 || n > mostCount {
-		found.Add(field, "range", "%s is %d; it is 1 to %d, or 0 where there is none", what, n, mostCount)
+		found.Add(field, "range", "%s is %d; it is 1 to %d, or 0 where there is none", message.Plain(what), n, mostCount)
 	}
 }
 

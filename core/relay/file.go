@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"github.com/goccy/go-yaml"
 
 	"goldshelf/core/fill"
@@ -65,7 +67,7 @@ func (f File) Markdown() ([]byte, error) {
 // [problem.List].
 func ReadFile(data []byte) (f File, err error) {
 	if len(data) > MaxFile {
-		return f, problem.List{{Code: "size", Message: fmt.Sprintf("the file has %d bytes; a run has at most %d (8 MiB)", len(data), MaxFile)}}
+		return f, problem.List{{Code: "size", Message: message.Say("the file has %d bytes; a run has at most %d (8 MiB)", len(data), MaxFile)}}
 	}
 	text := strings.ReplaceAll(string(data), "\r\n", "\n")
 	if bad := problem.Text("", text); bad != nil {
@@ -74,7 +76,7 @@ func ReadFile(data []byte) (f File, err error) {
 	if rest, is := strings.CutPrefix(text, "---\n"); is {
 		header, _, ends := strings.Cut(rest, "\n---\n")
 		if !ends {
-			return f, problem.List{{Code: "header", Message: "the file's header does not end; it stands between two lines with --- alone"}}
+			return f, problem.List{{Code: "header", Message: message.Say("the file's header does not end; it stands between two lines with --- alone")}}
 		}
 		err = strict.FromYAML(header, &f)
 	} else {
@@ -85,9 +87,9 @@ func ReadFile(data []byte) (f File, err error) {
 	case errors.As(err, &list):
 		return f, list
 	case err != nil:
-		return f, problem.List{{Code: "file", Message: "the file is no run: " + err.Error()}}
+		return f, problem.List{{Code: "file", Message: message.Say("the file is no run: %s", err)}}
 	case f.Relay == "":
-		return f, problem.List{{Field: "/relay", Code: "required", Message: "the file does not say of which relay it is"}}
+		return f, problem.List{{Field: "/relay", Code: "required", Message: message.Say("the file does not say of which relay it is")}}
 	}
 	return f, nil
 }

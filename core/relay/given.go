@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
@@ -68,7 +70,7 @@ func Read(steps []entry.Step, declared []fill.Blank, language string) (*Relay, e
 }
 
 func nothingIncluded(string, int) (fill.Source, error) {
-	return fill.Source{}, fill.Absent("what a step is given holds blanks and earlier replies alone; include it in the prompt that the step uses")
+	return fill.Source{}, fill.Absent{Why: message.Say("what a step is given holds blanks and earlier replies alone; include it in the prompt that the step uses")}
 }
 
 // asList says whether an error is none, or a list, which it adds.
@@ -88,10 +90,10 @@ func asList(err error, to *problem.List) bool {
 func under(at, whose string, err error) (wrong problem.List) {
 	var list problem.List
 	if !errors.As(err, &list) {
-		list = problem.List{{Code: "language", Message: err.Error()}}
+		list = problem.List{{Code: "language", Message: message.Of(err)}}
 	}
 	for _, p := range list {
-		p.Field, p.Message = at, whose+": "+p.Message
+		p.Field, p.Message = at, message.Say("%s: %s", whose, p.Message)
 		wrong = append(wrong, p)
 	}
 	return wrong

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/blocks"
 	"goldshelf/core/endpoint"
 	"goldshelf/core/entry"
@@ -83,7 +85,7 @@ func Order(steps []entry.Step) ([][]int, error) {
 			needs[i] = append(needs[i], from)
 		}
 		for _, p := range Settings(s).Problems() {
-			p.Field, p.Message = problem.Pointer("steps", i)+p.Field, s.Name+": "+p.Message
+			p.Field, p.Message = problem.Pointer("steps", i)+p.Field, message.Say("%s: %s", s.Name, p.Message)
 			wrong = append(wrong, p)
 		}
 		if s.Within < 0 || s.Within > MostSeconds {
@@ -191,7 +193,7 @@ func (r Reply) Chosen(sections string) ([]int, error) {
 	var chosen []int
 	switch n := len(r.Sections); {
 	case n == 0:
-		return nil, problem.List{{Field: "/over", Code: "sections", Message: "the reply has no section: no heading of the second level"}}
+		return nil, problem.List{{Field: "/over", Code: "sections", Message: message.Say("the reply has no section: no heading of the second level")}}
 	case sections == "first":
 		chosen = []int{0}
 	case sections == "last":

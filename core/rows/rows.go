@@ -11,6 +11,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
@@ -98,10 +100,10 @@ func between(text string) rune {
 
 func unreadable(err error) error {
 	var at *csv.ParseError
-	one := problem.Problem{Field: "/rows", Code: "table", Message: fmt.Sprintf("the table cannot be read: %v", err)}
+	one := problem.Problem{Field: "/rows", Code: "table", Message: message.Say("the table cannot be read: %v", err)}
 	if errors.As(err, &at) {
 		one.Line, one.Column = at.Line, at.Column
-		one.Message = fmt.Sprintf("the table cannot be read on line %d: %v", at.Line, at.Err)
+		one.Message = message.Say("the table cannot be read on line %d: %v", at.Line, at.Err)
 	}
 	return problem.List{one}
 }
@@ -182,7 +184,7 @@ func (t Table) Fill(form *fill.Form) ([]string, error) {
 					continue
 				}
 				p.Field, p.Line, p.Column = problem.Pointer("rows", n)+strings.TrimPrefix(p.Field, "/values"), t.lines[n], 0
-				p.Message = fmt.Sprintf("row %d: %s", n+1, p.Message)
+				p.Message = message.Say("row %d: %s", n+1, p.Message)
 				wrong = append(wrong, p)
 			}
 		case err != nil:

@@ -87,7 +87,7 @@ func TestTablesThatDoNotHold(t *testing.T) {
 	}
 	table := read(t, "note,area,hours_off\n\"two\nlines\",Mill Lane,4\n,Quay,some\n")
 	var list problem.List
-	if _, err := table.Fill(f); !errors.As(err, &list) || list[0].Field != "/rows/1/hours_off" || list[0].Line != 4 || !strings.HasPrefix(list[0].Message, "row 2: ") {
+	if _, err := table.Fill(f); !errors.As(err, &list) || list[0].Field != "/rows/1/hours_off" || list[0].Line != 4 || !strings.HasPrefix(list[0].Message.String(), "row 2: ") {
 		t.Errorf("where it is wrong: %+v", list)
 	}
 }

@@ -2,8 +2,9 @@ package sheet
 
 import (
 	"errors"
-	"fmt"
 	"strings"
+
+	"goldshelf/core/message"
 
 	"github.com/goccy/go-yaml"
 
@@ -19,7 +20,7 @@ const MaxFile = 1 << 20
 func ReadSet(data []byte) (Set, error) {
 	var s Set
 	if len(data) > MaxFile {
-		return s, problem.List{{Code: "size", Message: fmt.Sprintf("the file has %d bytes; a question set has at most %d (1 MiB)", len(data), MaxFile)}}
+		return s, problem.List{{Code: "size", Message: message.Say("the file has %d bytes; a question set has at most %d (1 MiB)", len(data), MaxFile)}}
 	}
 	text := strings.ReplaceAll(string(data), "\r\n", "\n")
 	if bad := problem.Text("", text); bad != nil {
@@ -29,10 +30,10 @@ func ReadSet(data []byte) (Set, error) {
 		if list, is := err.(problem.List); is {
 			return s, list
 		}
-		p := problem.Problem{Code: "yaml", Message: "the question set cannot be read: " + err.Error()}
+		p := problem.Problem{Code: "yaml", Message: message.Say("the question set cannot be read: %s", err)}
 		var bad *strict.Unreadable
 		if errors.As(err, &bad) {
-			p.Message, p.Line, p.Column = "the question set cannot be read: "+bad.Why, bad.Line, bad.Column
+			p.Message, p.Line, p.Column = message.Say("the question set cannot be read: %s", bad.Why), bad.Line, bad.Column
 		}
 		return s, problem.List{p}
 	}

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
 	"goldshelf/core/strict"
@@ -22,7 +24,7 @@ import (
 func (s Set) Read(data []byte) (Answers, error) {
 	data = bytes.TrimPrefix(data, []byte("\ufeff"))
 	if !utf8.Valid(data) {
-		return nil, problem.List{{Code: "utf-8", Message: "this is no text in UTF-8; save it as UTF-8 and read it again"}}
+		return nil, problem.List{{Code: "utf-8", Message: message.Say("this is no text in UTF-8; save it as UTF-8 and read it again")}}
 	}
 	if bad := problem.Text("", string(data)); bad != nil {
 		return nil, bad
@@ -31,7 +33,7 @@ func (s Set) Read(data []byte) (Answers, error) {
 	var found problem.List
 	switch trimmed := bytes.TrimSpace(data); {
 	case len(trimmed) == 0:
-		return nil, problem.List{{Code: "missing", Message: "there is nothing in it; a line is a question, a colon and its answer"}}
+		return nil, problem.List{{Code: "missing", Message: message.Say("there is nothing in it; a line is a question, a colon and its answer")}}
 	case trimmed[0] == '{':
 		pairs, found = fromJSON(trimmed)
 	default:
@@ -68,10 +70,10 @@ func (s Set) place(pairs []pair, found *problem.List) Answers {
 		q, known := byWords[bare(p.question)]
 		switch _, twice := answers[q.Name]; {
 		case !known:
-			*found = append(*found, problem.Problem{Code: "unknown", Line: p.line, Message: "“" + short(p.question) + "” is no question of " + s.Title + "; name it as the set does, or leave it out"})
+			*found = append(*found, problem.Problem{Code: "unknown", Line: p.line, Message: message.Say("“%s” is no question of %s; name it as the set does, or leave it out", short(p.question), s.Title)})
 			continue
 		case twice:
-			*found = append(*found, problem.Problem{Code: "twice", Line: p.line, Message: q.Label() + " is answered twice; keep one answer"})
+			*found = append(*found, problem.Problem{Code: "twice", Line: p.line, Message: message.Say("%s is answered twice; keep one answer", q.Label())})
 			continue
 		}
 		if text := strings.TrimSpace(p.answer.String()); text != "" && text != notAnswered {
@@ -164,7 +166,7 @@ func short(text string) string {
 func fromJSON(data []byte) ([]pair, problem.List) {
 	var answers Answers
 	if err := strict.JSON(data, &answers); err != nil {
-		return nil, problem.List{{Code: "json", Message: "this begins like JSON and cannot be read as answers: " + err.Error()}}
+		return nil, problem.List{{Code: "json", Message: message.Say("this begins like JSON and cannot be read as answers: %s", err)}}
 	}
 	var pairs []pair
 	for _, name := range sortedNames(answers) {
@@ -227,7 +229,7 @@ func fromText(text string, s Set) (pairs []pair, found problem.List) {
 		case known[bare(item)], !indented && strings.HasSuffix(item, "?"):
 			pairs = append(pairs, pair{item, fill.Single(""), n})
 		case len(pairs) == 0:
-			found = append(found, problem.Problem{Code: "unknown", Line: n, Message: "“" + short(item) + "” stands before the first question; a line is a question, a colon and its answer"})
+			found = append(found, problem.Problem{Code: "unknown", Line: n, Message: message.Say("“%s” stands before the first question; a line is a question, a colon and its answer", short(item))})
 		default:
 			p := &pairs[len(pairs)-1]
 			p.answer = fill.Single(strings.TrimLeft(p.answer.String()+"\n"+strings.TrimPrefix(line, "  "), "\n"))

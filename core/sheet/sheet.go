@@ -10,6 +10,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
 )
@@ -142,7 +144,7 @@ func (q Question) problems(at string) problem.List {
 			found = append(found, problem.Text(at+f.field, f.text)...)
 		}
 		if n := utf8.RuneCountInString(f.text); n > mostHelp {
-			found.Add(at+f.field, "size", "the %s has %d characters; it has at most %d", f.what, n, mostHelp)
+			found.Add(at+f.field, "size", "the %s has %d characters; it has at most %d", message.Plain(f.what), n, mostHelp)
 		}
 	}
 	for i, o := range q.Options {
@@ -155,9 +157,9 @@ func titled(field, what, text string) problem.List {
 	found := problem.Line(field, what, text)
 	switch n := utf8.RuneCountInString(text); {
 	case strings.TrimSpace(text) == "":
-		found.Add(field, "missing", "%s is missing", what)
+		found.Add(field, "missing", "%s is missing", message.Plain(what))
 	case n > mostTitle:
-		found.Add(field, "size", "%s has %d characters; it has at most %d", what, n, mostTitle)
+		found.Add(field, "size", "%s has %d characters; it has at most %d", message.Plain(what), n, mostTitle)
 	}
 	return found
 }

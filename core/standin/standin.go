@@ -12,6 +12,8 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/check"
 	"goldshelf/core/endpoint"
 )
@@ -55,8 +57,11 @@ func ModelNamed(name string) (Model, bool) {
 // TooLong is the error of a text that a model cannot take.
 type TooLong struct{ Tokens, Window int }
 
-func (e *TooLong) Error() string {
-	return fmt.Sprintf("the text has about %d tokens; this model takes %d at once", e.Tokens, e.Window)
+func (e *TooLong) Error() string { return e.Said().String() }
+
+// Said gives what it says.
+func (e *TooLong) Said() message.Text {
+	return message.Say("the text has about %d tokens; this model takes %d at once", e.Tokens, e.Window)
 }
 
 // Reply writes what a model answers to a request, whose seed is 0 where it has none.

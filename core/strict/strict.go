@@ -6,13 +6,14 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io"
 	"reflect"
 	"slices"
 	"strings"
 	"sync"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 
 	quick "github.com/go-json-experiment/json"
 
@@ -23,18 +24,23 @@ import (
 // "it", with line and column.
 type Unreadable struct {
 	Line, Column int
-	Why          string
+	Why          message.Text
 }
 
 func (u *Unreadable) Error() string {
-	return fmt.Sprintf("line %d, column %d: %s", u.Line, u.Column, u.Why)
+	return u.Said().String()
+}
+
+// Said gives place and reason.
+func (u *Unreadable) Said() message.Text {
+	return message.Say("line %d, column %d: %s", u.Line, u.Column, u.Why)
 }
 
 const deepest = 64 // levels of JSON
 
 var (
-	errDeep = fmt.Errorf("values are more than %d deep", deepest)
-	errMore = errors.New("there is more after the end of the value")
+	errDeep = message.Errorf("values are more than %d deep", deepest)
+	errMore = message.Errorf("there is more after the end of the value")
 )
 
 // JSON reads data into a value. Its error is a [problem.List] that names, all at
@@ -64,7 +70,7 @@ func JSON(data []byte, into any) error {
 		return err
 	}
 	if err := json.Unmarshal(data, into); err != nil {
-		return problem.List{{Code: "type", Message: err.Error()}}
+		return problem.List{{Code: "type", Message: message.Of(err)}}
 	}
 	return nil
 }
@@ -93,14 +99,14 @@ func (w *walker) at() string { return problem.Pointer(w.path...) }
 // syntax says where the data is no JSON, and why. The decoder does not know its
 // place exactly while it reads token by token; a reading of the whole does.
 func (w *walker) syntax(err error) error {
-	offset, why := int(w.dec.InputOffset()), err.Error()
+	offset, why := int(w.dec.InputOffset()), message.Of(err)
 	var bad *json.SyntaxError
 	switch {
 	case errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF):
-		offset, why = len(w.text), "it ends in the middle"
+		offset, why = len(w.text), message.Say("it ends in the middle")
 	case err != errDeep && errors.As(json.Unmarshal(w.text, new(json.RawMessage)), &bad):
 		if offset = int(bad.Offset) - 1; err != errMore {
-			why = bad.Error()
+			why = message.Of(bad)
 		}
 	}
 	line, column := problem.Place(string(w.text), offset)

@@ -2,7 +2,8 @@ package strict
 
 import (
 	"errors"
-	"fmt"
+
+	"goldshelf/core/message"
 
 	"github.com/goccy/go-yaml"
 	"github.com/goccy/go-yaml/lexer"
@@ -23,7 +24,7 @@ func YAML(text string) error {
 	flow, keys, aliases, line := 0, 0, 0, 0
 	for _, t := range lexer.Tokenize(text) {
 		at := func(format string, args ...any) error {
-			return &Unreadable{t.Position.Line, t.Position.Column, fmt.Sprintf(format, args...)}
+			return &Unreadable{t.Position.Line, t.Position.Column, message.Say(format, args...)}
 		}
 		if first := t.Position.Line != line; flow == 0 && (first || t.Type == token.SequenceEntryType) {
 			for len(columns) > 0 && columns[len(columns)-1] >= t.Position.Column {
@@ -63,14 +64,14 @@ func FromYAML(text string, into any) error {
 	asJSON, err := yaml.YAMLToJSON([]byte(text))
 	var placed yaml.Error
 	if errors.As(err, &placed) {
-		bad := &Unreadable{Line: 1, Column: 1, Why: placed.GetMessage()}
+		bad := &Unreadable{Line: 1, Column: 1, Why: message.Plain(placed.GetMessage())}
 		if at := placed.GetToken(); at != nil && at.Position != nil {
 			bad.Line, bad.Column = at.Position.Line, at.Position.Column
 		}
 		return bad
 	}
 	if err != nil {
-		return &Unreadable{Line: 1, Column: 1, Why: err.Error()}
+		return &Unreadable{Line: 1, Column: 1, Why: message.Of(err)}
 	}
 	return JSON(asJSON, into)
 }

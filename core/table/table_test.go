@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/problem"
 )
 
@@ -44,7 +46,7 @@ func TestProblemsHaveTheirPlace(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	found := rows[1].Problems(problem.List{{Field: "/role", Message: "no role"}})
+	found := rows[1].Problems(problem.List{{Field: "/role", Message: message.Say("no role")}})
 	if found[0].Field != "/rows/1/role" || found[0].Line != 4 {
 		t.Errorf("got %+v", found[0])
 	}

@@ -3,14 +3,14 @@ package trial
 import (
 	"bytes"
 	"encoding/json"
-	"errors"
-	"fmt"
 	"math"
 	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 
@@ -155,21 +155,21 @@ func kindNames() string {
 func compile(schema any) (*jsonschema.Schema, error) {
 	text, err := json.Marshal(schema)
 	if err != nil || len(text) > mostSchema {
-		return nil, errors.New("the schema is too long; 64 KiB are possible")
+		return nil, message.Errorf("the schema is too long; 64 KiB are possible")
 	}
 	read, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
 	if err != nil {
-		return nil, fmt.Errorf("the schema is no JSON: %w", err)
+		return nil, message.Errorf("the schema is no JSON: %w", err)
 	}
 	c := jsonschema.NewCompiler()
 	c.UseLoader(nowhere{})
 	const name = "schema.json"
 	if err := c.AddResource(name, read); err != nil {
-		return nil, fmt.Errorf("the schema cannot be read: %w", err)
+		return nil, message.Errorf("the schema cannot be read: %w", err)
 	}
 	s, err := c.Compile(name)
 	if err != nil {
-		return nil, fmt.Errorf("the schema cannot be used: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "jsonschema: "), "\n", " "))
+		return nil, message.Errorf("the schema cannot be used: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "jsonschema: "), "\n", " "))
 	}
 	return s, nil
 }
@@ -178,7 +178,7 @@ func compile(schema any) (*jsonschema.Schema, error) {
 type nowhere struct{}
 
 func (nowhere) Load(url string) (any, error) {
-	return nil, errors.New("it names another schema, which is not looked for")
+	return nil, message.Errorf("it names another schema, which is not looked for")
 }
 
 // Says is what a reply does that holds to the expectation, as "keeps to 120 words at most".

@@ -4,8 +4,9 @@ package allowances
 import (
 	"context"
 	"errors"
-	"fmt"
 	"math"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -103,7 +104,7 @@ func (s *Service) Set(ctx context.Context, by work.Caller, kind, name string, in
 			err = u.SetAllowance(a, by.ID)
 		}
 		if err != nil {
-			return api.Allowances{}, work.Found(err, &work.Outdated{What: fmt.Sprintf("the allowance of %s is another by now; look at it again", name)})
+			return api.Allowances{}, work.Found(err, &work.Outdated{What: message.Say("the allowance of %s is another by now; look at it again", name)})
 		}
 		u.Record("set-allowance", 0, 0, map[string]any{"for": kind, "name": name, "words": in.Words, "money": in.Money})
 		return list(u.Reader, by)

@@ -9,6 +9,8 @@ import (
 	"slices"
 	"time"
 
+	"goldshelf/core/message"
+
 	"github.com/google/uuid"
 
 	"goldshelf/core/endpoint"
@@ -90,7 +92,7 @@ func (a *Asking) secret(c store.Connection) (string, error) {
 func (a *Asking) endpoint(of store.Connection) (models.Endpoint, error) {
 	secret, err := a.secret(of)
 	if err != nil {
-		err = &models.Failure{Message: err.Error()}
+		err = &models.Failure{Message: message.Of(err)}
 	}
 	c := of.Details.V
 	return models.Endpoint{Address: c.Address, Secret: secret, Mapping: c.Spoken(), FirstWithin: c.First(), WholeWithin: c.Whole()}, err
@@ -160,7 +162,7 @@ func (a *Asking) Ask(ctx context.Context, due Due) error {
 	var failed *models.Failure
 	switch {
 	case errors.As(err, &failed):
-		r.State, r.Problem = store.ReplyFailed, failed.Message
+		r.State, r.Problem = store.ReplyFailed, failed.Message.String()
 		if failed.Again && r.Attempts < mostAttempts {
 			r.State, r.DueAt = store.ReplyWaiting, a.db.Now().Add(max(failed.After, pauseAfter(r.Attempts)))
 		}
@@ -209,7 +211,7 @@ func (a *Asking) keepAll(ctx context.Context, all []store.Reply) ([]error, error
 
 func (a *Asking) reply(ctx context.Context, due Due, l *liveReply) (models.Answer, error) {
 	if due.at == nil {
-		return models.Answer{}, &models.Failure{Message: "its connection is gone"}
+		return models.Answer{}, &models.Failure{Message: message.Say("its connection is gone")}
 	}
 	e, err := a.endpoint(*due.at)
 	if err != nil {

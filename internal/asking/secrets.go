@@ -2,10 +2,11 @@ package asking
 
 import (
 	"errors"
-	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
+
+	"goldshelf/core/message"
 
 	"goldshelf/core/endpoint"
 	"goldshelf/internal/sealed"
@@ -30,22 +31,22 @@ func (s Secrets) Get(name string) (string, error) {
 		if v := os.Getenv(name); v != "" {
 			return v, nil
 		}
-		return "", fmt.Errorf("the service has no variable %s; start it with one", name)
+		return "", message.Errorf("the service has no variable %s; start it with one", name)
 	}
 	if s.Dir == "" {
-		return "", fmt.Errorf("the secret is kept in the file %s, and the service has no --secrets-dir", name)
+		return "", message.Errorf("the secret is kept in the file %s, and the service has no --secrets-dir", name)
 	}
 	root, err := os.OpenRoot(s.Dir) // so that no link leads out of it
 	if err != nil {
-		return "", fmt.Errorf("the directory of secrets cannot be read: %w", errors.Unwrap(err))
+		return "", message.Errorf("the directory of secrets cannot be read: %w", errors.Unwrap(err))
 	}
 	defer root.Close()
 	if info, err := root.Stat(name); err != nil || info.Size() > mostSecret || !info.Mode().IsRegular() {
-		return "", fmt.Errorf("there is no file %s that could be a secret in %s", name, filepath.Clean(s.Dir))
+		return "", message.Errorf("there is no file %s that could be a secret in %s", name, filepath.Clean(s.Dir))
 	}
 	data, err := root.ReadFile(name)
 	if err != nil {
-		return "", fmt.Errorf("the secret %s cannot be read", name)
+		return "", message.Errorf("the secret %s cannot be read", name)
 	}
 	return strings.TrimRight(string(data), "\r\n"), nil
 }

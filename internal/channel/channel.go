@@ -19,6 +19,8 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/internal/outside"
 )
 
@@ -66,7 +68,7 @@ func NewSecret() (string, error) {
 func Sign(secret, id string, at time.Time, body []byte) (string, error) {
 	key, err := base64.StdEncoding.DecodeString(strings.TrimPrefix(secret, secretPrefix))
 	if err != nil {
-		return "", fmt.Errorf("the secret is no base64: %w", err)
+		return "", message.Errorf("the secret is no base64: %w", err)
 	}
 	mac := hmac.New(sha256.New, key)
 	fmt.Fprintf(mac, "%s.%d.%s", id, at.Unix(), body)
@@ -78,11 +80,11 @@ func Sign(secret, id string, at time.Time, body []byte) (string, error) {
 func Verify(secret string, header http.Header, body []byte, now time.Time, tolerance time.Duration) error {
 	seconds, err := strconv.ParseInt(header.Get("webhook-timestamp"), 10, 64)
 	if err != nil {
-		return errors.New("webhook-timestamp is missing or no number")
+		return message.Errorf("webhook-timestamp is missing or no number")
 	}
 	at := time.Unix(seconds, 0)
 	if now.Sub(at).Abs() > tolerance {
-		return errors.New("webhook-timestamp is too far from now")
+		return message.Errorf("webhook-timestamp is too far from now")
 	}
 	want, err := Sign(secret, header.Get("webhook-id"), at, body)
 	if err != nil {
@@ -93,7 +95,7 @@ func Verify(secret string, header http.Header, body []byte, now time.Time, toler
 			return nil
 		}
 	}
-	return errors.New("webhook-signature does not fit")
+	return message.Errorf("webhook-signature does not fit")
 }
 
 // Sender sends events to channels.
@@ -156,9 +158,9 @@ func (s *Sender) Send(ctx context.Context, address, secret, id string, at time.T
 	case res.StatusCode >= 200 && res.StatusCode < 300:
 		return res.StatusCode, nil
 	case res.StatusCode >= 300 && res.StatusCode < 400:
-		return res.StatusCode, fmt.Errorf("it redirects to %q, which is not followed; give the address that is meant", res.Header.Get("Location"))
+		return res.StatusCode, message.Errorf("it redirects to %q, which is not followed; give the address that is meant", res.Header.Get("Location"))
 	}
-	return res.StatusCode, fmt.Errorf("it answers %s", res.Status)
+	return res.StatusCode, message.Errorf("it answers %s", res.Status)
 }
 
 // plainly leaves out what the reader knows: the method and the address.
@@ -169,7 +171,7 @@ func plainly(err error) error {
 	var wrapped *url.Error
 	if errors.As(err, &wrapped) {
 		if wrapped.Timeout() {
-			return fmt.Errorf("it did not answer within %s", answerWithin)
+			return message.Errorf("it did not answer within %s", answerWithin)
 		}
 		return wrapped.Err
 	}

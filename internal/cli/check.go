@@ -106,7 +106,7 @@ func (a *app) printReports(reports []report) error {
 			if f.Line > 0 {
 				place = fmt.Sprintf("%s:%d:%d", r.Name, f.Line, f.Column)
 			}
-			if _, err := fmt.Fprintf(a.out, "%s: %s %s: %s\n", place, f.Severity, f.Rule, f.Message); err != nil {
+			if _, err := a.printf("%s: %s %s: %s\n", place, f.Severity, f.Rule, f.Message); err != nil {
 				return err
 			}
 		}

@@ -16,6 +16,8 @@ import (
 	"sync"
 	"time"
 
+	"goldshelf/core/message"
+
 	"github.com/urfave/cli/v3"
 	"golang.org/x/term"
 
@@ -35,11 +37,12 @@ const (
 )
 
 // usage is an error in what was typed.
-type usage struct{ why string }
+type usage struct{ why message.Text }
 
-func (u *usage) Error() string { return u.why }
+func (u *usage) Error() string      { return u.why.String() }
+func (u *usage) Said() message.Text { return u.why }
 
-func wrongUse(format string, args ...any) error { return &usage{fmt.Sprintf(format, args...)} }
+func wrongUse(format string, args ...any) error { return &usage{message.Say(format, args...)} }
 
 // changed means that someone else changed a draft first.
 type changed struct{ why string }
@@ -48,10 +51,10 @@ func (c *changed) Error() string { return c.why }
 
 // Run carries out one command line and gives its exit status.
 func Run(ctx context.Context, args []string, in *os.File, out, errs *os.File) int {
-	a := &app{in: in, out: screen{out}, errs: screen{errs}}
+	a := &app{in: in, out: screen{out}, errs: screen{errs}, language: message.Preferred(languages())}
 	err := a.root().Run(ctx, args)
 	if err != nil {
-		text := strings.ReplaceAll(err.Error(), "\n", "\n  ")
+		text := strings.ReplaceAll(message.Of(err).In(a.language), "\n", "\n  ")
 		if strings.Contains(text, "\n") {
 			text = "\n  " + text
 		}
@@ -96,6 +99,7 @@ var errStopped = errors.New("checks found what stops a submission")
 type app struct {
 	in        *os.File
 	out, errs screen
+	language  message.Language
 	server    string
 	token     string
 	json      bool
@@ -144,6 +148,7 @@ func (a *app) root() *cli.Command {
 		c.OnUsageError = usageError
 		c.HideHelpCommand = true
 	}
+	a.speak(root)
 	return root
 }
 
@@ -206,7 +211,7 @@ func (a *app) signedIn() (*client.Client, error) {
 		err = &client.Error{}
 		e := err.(*client.Error)
 		e.Problem.Status = http.StatusUnauthorized
-		e.Detail = "nobody is signed in at " + c.Server + "; run goldshelf login, or set GOLDSHELF_TOKEN"
+		e.Detail = message.Say("nobody is signed in at %s; run goldshelf login, or set GOLDSHELF_TOKEN", c.Server)
 	}
 	return c, err
 }
@@ -224,7 +229,17 @@ func (a *app) print(answer any, plain func() error) error {
 
 // say writes a line for people, which is never part of what a pipe gets.
 func (a *app) say(format string, args ...any) {
-	fmt.Fprintf(a.errs, format+"\n", args...)
+	fmt.Fprintln(a.errs, message.Say(format, args...).In(a.language))
+}
+
+// text is something said to people, in their language.
+func (a *app) text(format string, args ...any) string {
+	return message.Say(format, args...).In(a.language)
+}
+
+// printf prints for people, in their language.
+func (a *app) printf(format string, args ...any) (int, error) {
+	return fmt.Fprint(a.out, message.Say(format, args...).In(a.language))
 }
 
 func isTerminal(f interface{ Fd() uintptr }) bool { return term.IsTerminal(int(f.Fd())) }

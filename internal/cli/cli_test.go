@@ -13,6 +13,8 @@ import (
 	"testing"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/change"
 	"goldshelf/core/problem"
@@ -200,7 +202,7 @@ func TestWhatBecomesOfIt(t *testing.T) {
 		"new": {State: api.PlanNew}, "new, with 2 places to fill in": {State: api.PlanNew, Places: 2}, "changed: Shorter.": {State: api.PlanChanged, Note: "Shorter."},
 		"skipped: 91 % the same as close; 80 % the same as end, which comes in too": {State: api.PlanSimilar, Similar: []api.PlanMatch{{Slug: "close", Likeness: 91}, {Slug: "end", Likeness: 80, Incoming: true}}},
 		"skipped: both libraries have changed it":                                   {State: api.PlanClash},
-		"wrong: x.md:3:2: the mark does not end\nwrong: x.md: no title":             {State: api.PlanWrong, Where: "x.md", Problems: problem.List{{Line: 3, Column: 2, Message: "the mark does not end"}, {Message: "no title"}}},
+		"wrong: x.md:3:2: the mark does not end\nwrong: x.md: no title":             {State: api.PlanWrong, Where: "x.md", Problems: problem.List{{Line: 3, Column: 2, Message: message.Say("the mark does not end")}, {Message: message.Say("no title")}}},
 	} {
 		if got := becomes(it); got != want {
 			t.Errorf("got %q, want %q", got, want)

@@ -119,17 +119,17 @@ func say(ctx context.Context, c *client.Client, slug string, number int, cmd *cl
 }
 
 func (a *app) printThread(t api.Comment) {
-	head := fmt.Sprintf("%d  %s, %s, on version %d", t.ID, t.ByName, a.local(t.At).Format("2 Jan 2006 15:04"), t.Version)
+	head := a.text("%d  %s, %s, on version %d", t.ID, t.ByName, a.local(t.At).Format("2 Jan 2006 15:04"), t.Version)
 	if t.SettledAt != nil {
 		head += ", settled by " + t.SettledBy
 	}
 	fmt.Fprintln(a.out, head)
 	if p := t.Passage; p != nil {
 		now := map[change.Op]string{change.Same: "", change.Changed: " (changed since)", change.Removed: " (no longer there)"}[p.Now]
-		fmt.Fprintf(a.out, "   on %q%s\n", p.Exact, now)
+		a.printf("   on %q%s\n", p.Exact, now)
 	}
-	fmt.Fprintf(a.out, "   %s\n", strings.ReplaceAll(t.Text, "\n", "\n   "))
+	a.printf("   %s\n", strings.ReplaceAll(t.Text, "\n", "\n   "))
 	for _, r := range t.Answers {
-		fmt.Fprintf(a.out, "   %s, %s: %s\n", r.ByName, a.local(r.At).Format("2 Jan 15:04"), strings.ReplaceAll(r.Text, "\n", "\n      "))
+		a.printf("   %s, %s: %s\n", r.ByName, a.local(r.At).Format("2 Jan 15:04"), strings.ReplaceAll(r.Text, "\n", "\n      "))
 	}
 }

@@ -122,7 +122,7 @@ func (a *app) printConnections(all []api.Connection) {
 			secret = c.Secret
 		}
 		if c.SecretKept {
-			secret = "kept sealed"
+			secret = a.text("kept sealed")
 		}
 		if secret != "none" && !c.SecretThere {
 			secret += " (missing)"
@@ -140,9 +140,9 @@ func (a *app) printConnection(c api.Connection) error {
 func (a *app) printTried(t api.ConnectionTried) error {
 	show := func(sign string, h api.HTTPText) {
 		for _, line := range append([]string{h.Line}, h.Headers...) {
-			fmt.Fprintf(a.out, "%s %s\n", sign, line)
+			a.printf("%s %s\n", sign, line)
 		}
-		fmt.Fprintf(a.out, "\n%s\n\n", strings.TrimRight(h.Body, "\n"))
+		a.printf("\n%s\n\n", strings.TrimRight(h.Body, "\n"))
 	}
 	if t.Sent.Line != "" {
 		show(">", t.Sent)

@@ -132,9 +132,9 @@ func (a *app) diffLine(l change.Line) string {
 	note := ""
 	switch l.Op {
 	case change.Left:
-		note = fmt.Sprintf("   (stands in line %d now)", l.New)
+		note = a.text("   (stands in line %d now)", l.New)
 	case change.Moved:
-		note = fmt.Sprintf("   (stood in line %d)", l.Old)
+		note = a.text("   (stood in line %d)", l.Old)
 	}
 	return sign + " " + b.String() + note
 }

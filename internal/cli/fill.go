@@ -180,7 +180,7 @@ func (a *app) explain(filled api.Filled) error {
 		lines = append(lines, l)
 	}
 	for _, l := range lines {
-		if _, err := fmt.Fprintf(a.out, "%-*s │ %s\n", width, l.from, l.text); err != nil {
+		if _, err := a.printf("%-*s │ %s\n", width, l.from, l.text); err != nil {
 			return err
 		}
 	}
@@ -359,9 +359,9 @@ func (a *app) askFor(lines *bufio.Reader, b fill.Blank, last fill.Value) (fill.V
 	offered := b.Default
 	if _, bad := b.Accept("", last); bad == nil && !last.IsZero() {
 		offered = last
-		question += fmt.Sprintf("\n  (Enter alone: %s, as last time)", oneLine(last))
+		question += a.text("\n  (Enter alone: %s, as last time)", oneLine(last))
 	} else if !offered.IsZero() {
-		question += fmt.Sprintf("\n  (Enter alone: %s)", oneLine(offered))
+		question += a.text("\n  (Enter alone: %s)", oneLine(offered))
 	}
 	for {
 		a.say("%s", question)

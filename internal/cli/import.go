@@ -334,7 +334,7 @@ func becomes(it api.PlanItem) string {
 					at = fmt.Sprintf("%s:%d", at, p.Column)
 				}
 			}
-			lines = append(lines, at+": "+p.Message)
+			lines = append(lines, at+": "+p.Message.String())
 		}
 		return "wrong: " + strings.Join(lines, "\nwrong: ")
 	case api.PlanClash:

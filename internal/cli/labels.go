@@ -198,7 +198,7 @@ func (a *app) labelMany(ctx context.Context, c *client.Client, cmd *cli.Command)
 		if !isTerminal(a.in) || !isTerminal(a.errs) {
 			return wrongUse("nobody is there to answer; --yes labels them as shown")
 		}
-		answer, err := a.ask(bufio.NewReader(a.in), fmt.Sprintf("Label %s so? [y/N] ", count(len(plan.Items), "entry", "entries")))
+		answer, err := a.ask(bufio.NewReader(a.in), a.text("Label %s so? [y/N] ", count(len(plan.Items), "entry", "entries")))
 		if err != nil || !strings.HasPrefix(strings.ToLower(strings.TrimSpace(answer)), "y") {
 			a.say("Nothing was changed.")
 			return err

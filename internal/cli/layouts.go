@@ -7,6 +7,8 @@ import (
 	"strconv"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"github.com/goccy/go-yaml"
 	"github.com/urfave/cli/v3"
 
@@ -89,7 +91,7 @@ func (a *app) printLayouts(all []api.SavedLayout) {
 		names := make([]string, len(l.Boxes))
 		for i, b := range l.Boxes {
 			if names[i] = b.Title + b.Role; names[i] == "" {
-				names[i] = "one text"
+				names[i] = a.text("one text")
 			}
 			if b.Limit > 0 {
 				names[i] += fmt.Sprintf(" (%d)", b.Limit)
@@ -180,9 +182,9 @@ func boxName(b api.FilledBox, i int) string {
 	return orElse(orElse(b.Title, b.Role), "box "+strconv.Itoa(i+1))
 }
 
-func lengthOf(b api.FilledBox) string {
+func lengthOf(b api.FilledBox) message.Text {
 	if b.Limit > 0 {
-		return fmt.Sprintf("%d of %d characters", b.Length, b.Limit)
+		return message.Say("%d of %d characters", b.Length, b.Limit)
 	}
 	return count(b.Length, "character", "characters")
 }

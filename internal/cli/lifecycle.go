@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -51,10 +50,10 @@ func (a *app) publish() *cli.Command {
 			return a.print(out, func() error {
 				for _, e := range out.Items {
 					if out.At != nil {
-						fmt.Fprintf(a.out, "%s: version %d will be published on %s\n", e.Slug, e.Version, a.local(*out.At).Format("2 January at 15:04"))
+						a.printf("%s: version %d will be published on %s\n", e.Slug, e.Version, a.local(*out.At).Format("2 January at 15:04"))
 						continue
 					}
-					fmt.Fprintf(a.out, "%s: version %d is %s\n", e.Slug, e.Version, e.State.Words())
+					a.printf("%s: version %d is %s\n", e.Slug, e.Version, e.State.Said())
 				}
 				return nil
 			})
@@ -131,9 +130,9 @@ func (a *app) restore() *cli.Command {
 	}, func(e api.Entry, given string) error {
 		again := " again"
 		if strings.Contains(given, "@") {
-			again = fmt.Sprintf(", with the text of %s", given)
+			again = a.text(", with the text of %s", given)
 		}
-		_, err := fmt.Fprintf(a.out, "%s: version %d is %s%s\n", e.Slug, e.Version, e.State.Words(), again)
+		_, err := a.printf("%s: version %d is %s%s\n", e.Slug, e.Version, e.State.Said(), again)
 		return err
 	})
 }
@@ -144,7 +143,7 @@ func (a *app) renew() *cli.Command {
 		func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
 			return c.Renew(ctx, slug, cmd.String("note"))
 		}, func(e api.Entry, _ string) error {
-			_, err := fmt.Fprintf(a.out, "%s: version %d stays, and is looked at again by %s\n", e.Slug, e.Version, e.ReviewBy)
+			_, err := a.printf("%s: version %d stays, and is looked at again by %s\n", e.Slug, e.Version, e.ReviewBy)
 			return err
 		})
 }
@@ -155,11 +154,11 @@ func (a *app) unpublish() *cli.Command {
 		func(ctx context.Context, c *client.Client, slug string, cmd *cli.Command) (api.Entry, error) {
 			return c.Unpublish(ctx, slug, cmd.String("because"))
 		}, func(e api.Entry, _ string) error {
-			now := "nothing of it is on the shelf"
+			now := a.text("nothing of it is on the shelf")
 			if e.Published > 0 {
-				now = fmt.Sprintf("version %d is on the shelf", e.Published)
+				now = a.text("version %d is on the shelf", e.Published)
 			}
-			_, err := fmt.Fprintf(a.out, "%s: version %d was unpublished; %s\n", e.Slug, e.Version, now)
+			_, err := a.printf("%s: version %d was unpublished; %s\n", e.Slug, e.Version, now)
 			return err
 		})
 }
@@ -184,7 +183,7 @@ func (a *app) desk() *cli.Command {
 				}
 				t := a.table(heads...)
 				for _, it := range desk.Items {
-					why := it.Why
+					why := it.Why.String()
 					if slices.Contains([]string{"review", "overdue", "approved"}, it.Waits) {
 						why = it.By + ": " + why
 					}

@@ -145,7 +145,7 @@ func (a *app) channels() *cli.Command {
 					return err
 				}
 				return a.print(h, func() error {
-					_, err := fmt.Fprintf(a.out, "%d: %s is told from now on. Its secret, shown this once: %s\n", h.ID, h.URL, h.Secret)
+					_, err := a.printf("%d: %s is told from now on. Its secret, shown this once: %s\n", h.ID, h.URL, h.Secret)
 					return err
 				})
 			}
@@ -212,7 +212,7 @@ func (a *app) changeChannel(ctx context.Context, c *client.Client, cmd *cli.Comm
 		if !now.Active {
 			once = ", once it is resumed"
 		}
-		_, err := fmt.Fprintf(a.out, "%d: %s is told of %s%s\n", now.ID, now.Title, toldOf(now), once)
+		_, err := a.printf("%d: %s is told of %s%s\n", now.ID, now.Title, toldOf(now), once)
 		return err
 	})
 }

@@ -3,7 +3,6 @@ package cli
 import (
 	"context"
 	"fmt"
-	"os"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -178,10 +177,10 @@ func conflicts(m merge.Merge, side merge.Side) (c merge.Choices) {
 
 func (a *app) printMerge(m api.OriginMerge) {
 	if !m.Moved() {
-		fmt.Fprintf(a.out, "%s is at version %d, and has nothing that is not here.\n", m.Slug, max(m.Now, m.Version))
+		a.printf("%s is at version %d, and has nothing that is not here.\n", m.Slug, max(m.Now, m.Version))
 		return
 	}
-	fmt.Fprintf(a.out, "%s went from version %d to %d:\n", m.Slug, m.Version, m.Now)
+	a.printf("%s went from version %d to %d:\n", m.Slug, m.Version, m.Now)
 	for _, h := range m.Hunks {
 		switch h.Outcome {
 		case merge.Theirs:
@@ -189,37 +188,26 @@ func (a *app) printMerge(m api.OriginMerge) {
 			a.printSide("-", h.Base)
 			a.printSide("+", h.Theirs)
 		case merge.Conflict:
-			fmt.Fprintln(a.out, "\nBoth have changed this. It was:")
+			a.printf("\nBoth have changed this. It was:\n")
 			a.printSide(" ", h.Base)
-			fmt.Fprintln(a.out, "Here it is:")
+			a.printf("Here it is:\n")
 			a.printSide(" ", h.Ours)
-			fmt.Fprintln(a.out, "There it is:")
+			a.printf("There it is:\n")
 			a.printSide(" ", h.Theirs)
 		}
 	}
 	for _, p := range append(m.Blanks, m.Fields...) {
 		switch p.Outcome {
 		case merge.Theirs:
-			fmt.Fprintf(a.out, "\n%s has changed there.\n", p.Name)
+			a.printf("\n%s has changed there.\n", p.Name)
 		case merge.Conflict:
-			fmt.Fprintf(a.out, "\nBoth have changed %s.\n", p.Name)
+			a.printf("\nBoth have changed %s.\n", p.Name)
 		}
 	}
 }
 
 func (a *app) printSide(sign, text string) {
 	for line := range strings.Lines(text) {
-		fmt.Fprintf(a.out, "%s %s\n", sign, strings.TrimRight(line, "\n"))
+		a.printf("%s %s\n", sign, strings.TrimRight(line, "\n"))
 	}
-}
-
-// languages are what somebody prefers, as their machine has it, for Accept-Language.
-func languages() string {
-	for _, name := range []string{"LC_ALL", "LC_MESSAGES", "LANG"} {
-		value, _, _ := strings.Cut(os.Getenv(name), ".")
-		if value != "" && value != "C" && value != "POSIX" {
-			return strings.ReplaceAll(value, "_", "-")
-		}
-	}
-	return ""
 }

@@ -50,10 +50,10 @@ func (a *app) transfer() *cli.Command {
 			}
 			return a.print(out, func() error {
 				for _, slug := range out.Done {
-					fmt.Fprintf(a.out, "%s: %s answers for it now\n", slug, cmd.String("to"))
+					a.printf("%s: %s answers for it now\n", slug, cmd.String("to"))
 				}
 				for _, slug := range out.Offered {
-					fmt.Fprintf(a.out, "%s: offered to %s, who has to accept it\n", slug, cmd.String("to"))
+					a.printf("%s: offered to %s, who has to accept it\n", slug, cmd.String("to"))
 				}
 				if len(out.Done)+len(out.Offered) == 0 {
 					a.say("%s owns nothing.", from)
@@ -110,7 +110,7 @@ func (a *app) owners() *cli.Command {
 			if e.Department != "" {
 				department = e.Department
 			}
-			_, err := fmt.Fprintf(a.out, "%s\n  owner       %s (%s)\n  deputy      %s\n  department  %s\n", e.Slug, e.OwnerName, e.Owner, deputy, department)
+			_, err := a.printf("%s\n  owner       %s (%s)\n  deputy      %s\n  department  %s\n", e.Slug, e.OwnerName, e.Owner, deputy, department)
 			return err
 		})
 }
@@ -121,7 +121,7 @@ func (a *app) accept() *cli.Command {
 			return c.Accept(ctx, slug)
 		},
 		func(e api.Entry, _ string) error {
-			_, err := fmt.Fprintf(a.out, "%s: you answer for it now\n", e.Slug)
+			_, err := a.printf("%s: you answer for it now\n", e.Slug)
 			return err
 		})
 }
@@ -132,7 +132,7 @@ func (a *app) decline() *cli.Command {
 			return struct{}{}, c.Decline(ctx, slug)
 		},
 		func(_ struct{}, slug string) error {
-			_, err := fmt.Fprintf(a.out, "%s: stays with its owner\n", slug)
+			_, err := a.printf("%s: stays with its owner\n", slug)
 			return err
 		})
 }

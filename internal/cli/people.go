@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"fmt"
 	"strconv"
 
 	"github.com/urfave/cli/v3"
@@ -85,7 +84,7 @@ func (a *app) people() *cli.Command {
 					return err
 				}
 				return a.print(p, func() error {
-					_, err := fmt.Fprintf(a.out, "%s: %s\n", p.Name, standsNow(p))
+					_, err := a.printf("%s: %s\n", p.Name, standsNow(p))
 					return err
 				})
 			}

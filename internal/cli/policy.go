@@ -37,7 +37,7 @@ func (a *app) policy() *cli.Command {
 					return err
 				}
 				if next.Number > 0 && next.Number != p.Number {
-					return &changed{fmt.Sprintf("%s holds policy %d, and %s has set policy %d since; put the two together, and take the number out or set it to %d", file, next.Number, p.SetBy, p.Number, p.Number)}
+					return &changed{a.text("%s holds policy %d, and %s has set policy %d since; put the two together, and take the number out or set it to %d", file, next.Number, p.SetBy, p.Number, p.Number)}
 				}
 				if p, err = c.SetPolicy(ctx, p.Number, next.Policy); err != nil {
 					return err

@@ -112,7 +112,7 @@ func (a *app) proposedAnswers(ctx context.Context, c *client.Client, take bool, 
 	}
 	return a.print(read, func() error {
 		for _, name := range slices.Sorted(maps.Keys(read.Answers)) {
-			fmt.Fprintf(a.out, "%s: %s\n", name, fill.Listed(read.Answers[name], was.Language))
+			a.printf("%s: %s\n", name, fill.Listed(read.Answers[name], was.Language))
 		}
 		a.sayReply(reply)
 		return nil

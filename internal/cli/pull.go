@@ -67,15 +67,15 @@ func (a *app) pull() *cli.Command {
 			return a.print(pins, func() error {
 				t := a.table("SLUG", "VERSION", "")
 				for _, p := range pins {
-					why := "used by the others"
+					why := a.text("used by the others")
 					switch {
 					case p.Set:
-						why = "the question set that a sheet answers"
+						why = a.text("the question set that a sheet answers")
 					case p.Layout:
-						why = "how the application wants stacks delivered"
+						why = a.text("how the application wants stacks delivered")
 					}
 					if p.Asked {
-						why = "asked for"
+						why = a.text("asked for")
 					}
 					t.row(p.Slug, strconv.Itoa(p.Version), why)
 				}
@@ -108,7 +108,7 @@ func (a *app) checkPins(ctx context.Context, c *client.Client, dir, pinFile stri
 		return nil
 	})
 	if err == nil && len(newer) > 0 {
-		err = &changed{fmt.Sprintf("%s: %s newer on the shelf; goldshelf pull --to %s takes them", dir, count(len(newer), "entry is", "entries are"), dir)}
+		err = &changed{a.text("%s: %s newer on the shelf; goldshelf pull --to %s takes them", dir, count(len(newer), "entry is", "entries are"), dir)}
 	}
 	return err
 }

@@ -158,7 +158,7 @@ func (a *app) moveLabel(ctx context.Context, c *client.Client, cmd *cli.Command)
 func (a *app) printRegister(r api.Register) {
 	t := a.table("NAME", "TITLE", "STATUS", "LOOKED AFTER BY", "COSTS", "RENEWED", "ON THE SHELF")
 	for _, it := range r.Items {
-		t.row(it.Facet+"/"+it.Name, it.Title, it.Status.Words(), it.KeeperName, costs(it), it.Renews, strconv.Itoa(it.Entries))
+		t.row(it.Facet+"/"+it.Name, it.Title, it.Status.Said().In(a.language), it.KeeperName, costs(it), it.Renews, strconv.Itoa(it.Entries))
 	}
 	t.print()
 	m := r.Month

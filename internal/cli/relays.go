@@ -173,7 +173,7 @@ func (a *app) printComing(ctx context.Context, c *client.Client, run api.Run, be
 			if r.Section != "" {
 				head += ": " + r.Section
 			}
-			fmt.Fprintf(a.out, "=== %s ===\n", head)
+			a.printf("=== %s ===\n", head)
 			if _, err := a.printReply(ctx, c, r.ID); err != nil {
 				return err
 			}
@@ -333,7 +333,7 @@ func (a *app) printRun(run api.Run) {
 		if s.Stale {
 			note += "; what it took has changed since"
 		}
-		fmt.Fprintf(a.out, "=== %s, %s (%s) ===\n", s.Name, s.Use, note)
+		a.printf("=== %s, %s (%s) ===\n", s.Name, s.Use, note)
 		if s.Problem != "" {
 			a.say("%s", s.Problem)
 		}

@@ -108,7 +108,7 @@ func (a *app) printBest(b api.Best) {
 	for _, part := range []struct {
 		heading string
 		all     []api.Ranked
-	}{{fmt.Sprintf("Used most in %d days", b.Days), b.Used}, {"Kept at hand by most", b.Favoured}} {
+	}{{a.text("Used most in %d days", b.Days), b.Used}, {"Kept at hand by most", b.Favoured}} {
 		section(part.heading)
 		for _, r := range part.all {
 			t.row(r.Kind.Letter(), r.Slug, r.Title, fmt.Sprint(r.Times))

@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 
+	"goldshelf/core/message"
+
 	"github.com/urfave/cli/v3"
 
 	"goldshelf/api"
@@ -79,7 +81,7 @@ func (a *app) printSections(all []api.Section) {
 	for _, s := range all {
 		what := s.Query
 		if what == "" {
-			what = count(len(s.Entries), "entry", "entries") + " picked by hand"
+			what = message.Say("%s picked by hand", count(len(s.Entries), "entry", "entries")).In(a.language)
 		}
 		if s.Note != "" {
 			what += " (" + s.Note + ")"

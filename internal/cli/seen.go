@@ -85,7 +85,7 @@ func (a *app) askAbout(ctx context.Context, c *client.Client, slugs []string, qu
 			all[i].Seen = "none" // the service says what it is instead
 			continue
 		}
-		a.say("%s, version %d, %s, by %s: %s", e.Title, e.Version, e.State.Words(), e.SavedByName, e.Note)
+		a.say("%s, version %d, %s, by %s: %s", e.Title, e.Version, e.State.Said(), e.SavedByName, e.Note)
 		a.say("")
 		for line := range strings.Lines(e.Body) {
 			a.say("    %s", strings.TrimRight(line, "\r\n"))

@@ -261,7 +261,7 @@ func (a *app) whoami() *cli.Command {
 				return err
 			}
 			return a.print(s, func() error {
-				_, err := fmt.Fprintf(a.out, "%s (%s), %s at %s%s\n", s.FullName, s.Name, s.Role, c.Server, department(s.Person))
+				_, err := a.printf("%s (%s), %s at %s%s\n", s.FullName, s.Name, s.Role, c.Server, department(s.Person))
 				return err
 			})
 		},

@@ -36,7 +36,7 @@ func (a *app) sessions() *cli.Command {
 				for _, s := range all.Items {
 					note := ""
 					if s.Current {
-						note = "this one"
+						note = a.text("this one")
 					}
 					t.row(s.ID, orElse(s.Agent, "a program"), a.local(s.Begun).Format("2 Jan 2006 15:04"), a.local(s.Used).Format("2 Jan 2006 15:04"), note)
 				}

@@ -139,7 +139,7 @@ func (a *app) sheetsOfSet(ctx context.Context, c *client.Client, name string) er
 	return a.print(all, func() error {
 		t := a.table("SLUG", "TITLE", "ANSWERS", "STATE", "OWNER")
 		for _, s := range all.Items {
-			t.row(s.Slug, s.Title, s.Set, s.State.Words(), s.OwnerName)
+			t.row(s.Slug, s.Title, s.Set, s.State.Said().In(a.language), s.OwnerName)
 		}
 		t.print()
 		return nil

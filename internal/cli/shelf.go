@@ -2,11 +2,12 @@ package cli
 
 import (
 	"context"
-	"fmt"
 	"os"
 	"slices"
 	"strconv"
 	"strings"
+
+	"goldshelf/core/message"
 
 	"github.com/urfave/cli/v3"
 
@@ -104,7 +105,7 @@ func (a *app) printList(list api.List, states bool) error {
 	for _, it := range list.Items {
 		row := []string{it.Kind.Letter(), it.Slug, orSlug(it), strings.Join(it.Labels["department"], ", "), strconv.Itoa(it.Version)}
 		if states {
-			row = append(row, it.State.Words())
+			row = append(row, it.State.Said().In(a.language))
 		}
 		t.row(row...)
 	}
@@ -136,12 +137,7 @@ func orSlug(it api.Item) string {
 	return it.Title
 }
 
-func count(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
-}
+func count(n int, one, many string) message.Text { return message.Counted(n, one, many) }
 
 func (a *app) show() *cli.Command {
 	return about(a, cli.Command{
@@ -223,9 +219,9 @@ func (a *app) uses() *cli.Command {
 		for _, u := range uses.Items {
 			how := u.How
 			if u.Pinned > 0 {
-				how = fmt.Sprintf("%s, stays at %d", how, u.Pinned)
+				how = a.text("%s, stays at %d", how, u.Pinned)
 			}
-			t.row(u.Kind.Letter(), u.Slug, strconv.Itoa(u.Version), u.State.Words(), how, strings.Join(u.Through, ", "))
+			t.row(u.Kind.Letter(), u.Slug, strconv.Itoa(u.Version), u.State.Said().In(a.language), how, strings.Join(u.Through, ", "))
 		}
 		t.print()
 		if len(uses.Items) == 0 {
@@ -243,11 +239,11 @@ func (a *app) history() *cli.Command {
 	}, func(all api.Versions, _ string) error {
 		t := a.table("VERSION", "STATE", "DATE", "AUTHOR", "NOTE")
 		for _, v := range all.Items {
-			t.row(strconv.Itoa(v.Version), v.State.Words(), a.dateOf(v), v.Author, v.Note)
+			t.row(strconv.Itoa(v.Version), v.State.Said().In(a.language), a.dateOf(v), v.Author, v.Note)
 		}
 		t.print()
 		for _, h := range all.Helped {
-			fmt.Fprintf(a.out, "Version %d: %s helped %s, by %s.\n", h.Version, h.Model, h.By, h.Helper)
+			a.printf("Version %d: %s helped %s, by %s.\n", h.Version, h.Model, h.By, h.Helper)
 		}
 		a.printElsewhere(all.Elsewhere)
 		return nil
@@ -259,7 +255,7 @@ func (a *app) printElsewhere(all []api.ElsewhereVersion) {
 	if len(all) == 0 {
 		return
 	}
-	fmt.Fprintln(a.out, "\nElsewhere, before it was imported; nothing of it counts here:")
+	a.printf("\nElsewhere, before it was imported; nothing of it counts here:\n")
 	t := a.table("VERSION", "STATE", "DATE", "AUTHOR", "APPROVED BY", "NOTE")
 	for _, v := range all {
 		at, names := v.SavedAt, []string{}
@@ -269,7 +265,7 @@ func (a *app) printElsewhere(all []api.ElsewhereVersion) {
 		for _, by := range v.Approvals {
 			names = append(names, by.By)
 		}
-		t.row(strconv.Itoa(v.Version), v.State.Words(), a.local(at).Format("2 Jan 2006"), v.Author, strings.Join(names, ", "), v.Note)
+		t.row(strconv.Itoa(v.Version), v.State.Said().In(a.language), a.local(at).Format("2 Jan 2006"), v.Author, strings.Join(names, ", "), v.Note)
 	}
 	t.print()
 }

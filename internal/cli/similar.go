@@ -81,7 +81,7 @@ func (a *app) textOf(ctx context.Context, c *client.Client, name string) (api.Te
 func (a *app) printSimilar(items []api.Similar) {
 	t := a.table("", "SLUG", "VERSION", "STATE", "ALIKE", "OF IT HERE", "OF THIS THERE")
 	for _, it := range items {
-		t.row(it.Kind.Letter(), it.Slug, fmt.Sprint(it.Version), it.State.Words(), fmt.Sprintf("%d %%", it.Likeness), fmt.Sprintf("%d %%", it.Contains), fmt.Sprintf("%d %%", it.Contained))
+		t.row(it.Kind.Letter(), it.Slug, fmt.Sprint(it.Version), it.State.Said().In(a.language), fmt.Sprintf("%d %%", it.Likeness), fmt.Sprintf("%d %%", it.Contains), fmt.Sprintf("%d %%", it.Contained))
 	}
 	t.print()
 }
@@ -103,7 +103,7 @@ func (a *app) printPassages(all api.Recurring) error {
 		for _, in := range p.In {
 			slugs[in.Entry] = true
 		}
-		fmt.Fprintf(a.out, "%d words in %s:\n  %s\n", p.Words, strings.Join(slices.Sorted(maps.Keys(slugs)), ", "), strings.ReplaceAll(p.Text, "\n", "\n  "))
+		a.printf("%d words in %s:\n  %s\n", p.Words, strings.Join(slices.Sorted(maps.Keys(slugs)), ", "), strings.ReplaceAll(p.Text, "\n", "\n  "))
 	}
 	a.say("%s.", count(len(all.Passages), "passage that could be a snippet", "passages that could be snippets"))
 	return nil

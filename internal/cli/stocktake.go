@@ -158,7 +158,7 @@ func (a *app) coverage(f api.Coverage) {
 		for _, c := range columns {
 			cell := ""
 			if n, is := at[[2]string{r.Name, c.Name}]; is {
-				cell = fmt.Sprintf("%d, %d used", n.Entries, n.Used)
+				cell = a.text("%d, %d used", n.Entries, n.Used)
 			}
 			cells = append(cells, cell)
 		}
@@ -183,7 +183,7 @@ func (a *app) freshness(f api.Freshness) {
 	a.sayPeriod(f.Period)
 	t := a.table("AGE", "ENTRIES", "STALE")
 	for _, g := range f.Ages {
-		age := fmt.Sprintf("up to %d days", g.Days)
+		age := a.text("up to %d days", g.Days)
 		if g.Days == 0 {
 			age = "older"
 		}

@@ -4,6 +4,8 @@ import (
 	"os"
 	"strconv"
 
+	"goldshelf/core/message"
+
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
 	"golang.org/x/term"
@@ -16,7 +18,13 @@ type grid struct {
 	rows  [][]string
 }
 
-func (a *app) table(heads ...string) *grid { return &grid{app: a, heads: heads} }
+// table begins a table; its heads are said in the language of whoever reads it.
+func (a *app) table(heads ...string) *grid {
+	for i, head := range heads {
+		heads[i] = message.Plain(head).In(a.language)
+	}
+	return &grid{app: a, heads: heads}
+}
 
 // row adds a row; cells beyond the heads are left out.
 func (g *grid) row(cells ...string) { g.rows = append(g.rows, cells[:min(len(cells), len(g.heads))]) }

@@ -180,11 +180,11 @@ func setUpsOf(ctx context.Context, c *client.Client, cmd *cli.Command) ([]trial.
 func (a *app) sayEstimate(e api.TrialEstimate) {
 	cost := ""
 	if e.Cost != nil {
-		cost = fmt.Sprintf(", some %.4f %s", *e.Cost, e.Currency)
+		cost = a.text(", some %.4f %s", *e.Cost, e.Currency)
 	}
 	judged := ""
 	if e.Judged > 0 {
-		judged = fmt.Sprintf(" and %s by prompts", count(e.Judged, "verdict", "verdicts"))
+		judged = a.text(" and %s by prompts", count(e.Judged, "verdict", "verdicts"))
 	}
 	a.say("%s%s: about %d tokens in, %d out%s.", count(e.Replies, "reply", "replies"), judged, e.TokensIn, e.TokensOut, cost)
 }
@@ -340,7 +340,7 @@ func (a *app) printTrial(t api.Trial) {
 	}
 	cost := ""
 	if t.Cost != nil {
-		cost = fmt.Sprintf(" They cost %.4f %s.", *t.Cost, t.Currency)
+		cost = a.text(" They cost %.4f %s.", *t.Cost, t.Currency)
 	}
 	a.say("%d of %d replies have come, %d failed, %d were stopped.%s", t.Done, t.Replies, t.Failed, t.Stopped, cost)
 	if t.Private {
@@ -430,7 +430,7 @@ func (a *app) openCell(ctx context.Context, c *client.Client, id, at string) err
 	return a.print(cell, func() error {
 		a.say("%s, %s. Sent:", t.Plan.Fills[fill-1].Name, t.SetUps[setUp-1])
 		for _, m := range cell.Messages {
-			fmt.Fprintf(a.out, "[%s]\n%s\n", m.Role, m.Text)
+			a.printf("[%s]\n%s\n", m.Role, m.Text)
 		}
 		for _, r := range cell.Replies {
 			a.say("")
@@ -456,8 +456,8 @@ func (a *app) compareBlind(ctx context.Context, c *client.Client, id string) err
 		if err != nil {
 			return err
 		}
-		fmt.Fprintf(a.out, "%s\n\n--- 1 ---\n%s\n\n--- 2 ---\n%s\n\n", p.Fill, p.First.Text, p.Second.Text)
-		answer, err := a.ask(lines, fmt.Sprintf("Which is better (%d left)? 1, 2, n for neither, q to stop: ", p.Left))
+		a.printf("%s\n\n--- 1 ---\n%s\n\n--- 2 ---\n%s\n\n", p.Fill, p.First.Text, p.Second.Text)
+		answer, err := a.ask(lines, a.text("Which is better (%d left)? 1, 2, n for neither, q to stop: ", p.Left))
 		if err != nil {
 			return err
 		}

@@ -140,12 +140,12 @@ func (a *app) watch(ctx context.Context, c *client.Client, talk api.Talk, replie
 	for i, r := range replies {
 		if !a.json && sent {
 			for _, m := range r.Messages {
-				fmt.Fprintf(a.out, "--- %s ---\n%s\n", m.Role, strings.TrimRight(m.Text, "\n"))
+				a.printf("--- %s ---\n%s\n", m.Role, strings.TrimRight(m.Text, "\n"))
 			}
-			fmt.Fprintln(a.out, "--- reply ---")
+			a.printf("--- reply ---\n")
 		}
 		if !a.json && len(replies) > 1 {
-			fmt.Fprintf(a.out, "=== %s ===\n", r.Title)
+			a.printf("=== %s ===\n", r.Title)
 		}
 		ended, err := a.printReply(ctx, c, r.ID)
 		if ctx.Err() != nil {
@@ -192,7 +192,7 @@ func (a *app) sayReply(r api.TalkReply) {
 		a.say("%s: %s", r.Title, r.Problem)
 		return
 	}
-	said := fmt.Sprintf("%s: %s, %d tokens in and %d out, %.1f s", r.Title, count(check.Words(r.Text), "word", "words"), r.Tokens.In, r.Tokens.Out, float64(r.WholeMS)/1000)
+	said := a.text("%s: %s, %d tokens in and %d out, %.1f s", r.Title, count(check.Words(r.Text), "word", "words"), r.Tokens.In, r.Tokens.Out, float64(r.WholeMS)/1000)
 	if r.Cost != nil {
 		said += fmt.Sprintf(", %.5f", *r.Cost)
 	}
@@ -356,9 +356,9 @@ func (a *app) printTalk(talk api.Talk) {
 	for _, r := range talk.Replies {
 		if r.Turn != turn {
 			turn = r.Turn
-			fmt.Fprintf(a.out, "--- you ---\n%s\n", strings.TrimRight(r.Messages[len(r.Messages)-1].Text, "\n"))
+			a.printf("--- you ---\n%s\n", strings.TrimRight(r.Messages[len(r.Messages)-1].Text, "\n"))
 		}
-		fmt.Fprintf(a.out, "--- %s (%s) ---\n%s\n", r.Title, r.ID, strings.TrimRight(r.Text, "\n"))
+		a.printf("--- %s (%s) ---\n%s\n", r.Title, r.ID, strings.TrimRight(r.Text, "\n"))
 		if r.State == "waiting" || r.State == "running" {
 			a.say("%s: still awaited", r.Title)
 		} else {
@@ -402,7 +402,7 @@ func (a *app) listModels(ctx context.Context) error {
 				out = fmt.Sprint(*m.PriceOut)
 			}
 			if m.OnTrial {
-				trial = "on trial"
+				trial = a.text("on trial")
 			}
 			t.row(m.Name, m.Title, limit, in, out, trial)
 		}

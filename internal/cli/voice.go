@@ -93,7 +93,7 @@ func (a *app) printStyle(f api.StyleFigures) {
 		words []api.CharacteristicWord
 	}{{"Words of its own", f.Characteristic}, {"Openings", f.Openings}, {"Words that others use", f.Avoided}} {
 		if len(part.words) > 0 {
-			fmt.Fprintf(a.out, "%s: %s\n", part.title, texts(part.words))
+			a.printf("%s: %s\n", part.title, texts(part.words))
 		}
 	}
 }
@@ -146,17 +146,17 @@ func (a *app) printVoice(v api.Voice) {
 		t.row(f.Title, said(f.Value), between(f.Low, f.High), f.Where, f.Unit+note(f.Note))
 	}
 	t.print()
-	fmt.Fprintf(a.out, "%s: %s%s\n", v.Fit.Style, v.Fit.Near, note(v.Fit.Note))
+	a.printf("%s: %s%s\n", v.Fit.Style, v.Fit.Near, note(v.Fit.Note))
 	if v.Fit.Distance != nil {
-		fmt.Fprintf(a.out, "Its distance is %s; 95 %% of the samples’ own stretches of that length have %s at most.\n", said(v.Fit.Distance), said(v.Fit.Own))
+		a.printf("Its distance is %s; 95 %% of the samples’ own stretches of that length have %s at most.\n", said(v.Fit.Distance), said(v.Fit.Own))
 	}
 	if v.Fit.Delta != nil {
-		fmt.Fprintf(a.out, "Burrows’s Delta is %s.\n", said(v.Fit.Delta))
+		a.printf("Burrows’s Delta is %s.\n", said(v.Fit.Delta))
 	}
 	for _, s := range v.Fit.Stands {
-		fmt.Fprintf(a.out, "\n%s\n", s.Text)
+		a.printf("\n%s\n", s.Text)
 		for _, r := range s.Reasons {
-			fmt.Fprintf(a.out, "  %s %s\n", r.Why, r.Instead)
+			a.printf("  %s %s\n", r.Why, r.Instead)
 		}
 	}
 }

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"fmt"
 	"maps"
 	"path/filepath"
 	"slices"
@@ -129,7 +128,7 @@ func (a *app) capture(ctx context.Context, c *client.Client, cmd *cli.Command, i
 	if len(seen.Similar) > 0 {
 		a.say("Something like it is there already:")
 		for _, it := range seen.Similar {
-			a.say("  %s, version %d (%s): %d %% alike", it.Slug, it.Version, it.State.Words(), max(it.Likeness, it.Contains, it.Contained))
+			a.say("  %s, version %d (%s): %d %% alike", it.Slug, it.Version, it.State.Said(), max(it.Likeness, it.Contains, it.Contained))
 		}
 	}
 	return nil
@@ -160,7 +159,7 @@ func (a *app) putOne(ctx context.Context, c *client.Client, me string, in api.Ne
 		return err
 	}
 	if draft.SavedBy != me && !over {
-		return &changed{fmt.Sprintf("%s saved version %d of %s last, on %s; nothing was saved. Read it with goldshelf show %s@%d, put the two together, and put again with --over",
+		return &changed{a.text("%s saved version %d of %s last, on %s; nothing was saved. Read it with goldshelf show %s@%d, put the two together, and put again with --over",
 			draft.SavedByName, draft.Version, in.Slug, a.local(draft.SavedAt).Format("2 January 15:04"), in.Slug, draft.Version)}
 	}
 	saved, _, err := c.SaveDraft(ctx, in.Slug, etag, in)
@@ -181,7 +180,7 @@ func (a *app) reportPut(e api.Entry, how string, err error) error {
 		return err
 	}
 	return a.print(e, func() error {
-		_, err := fmt.Fprintf(a.out, "%s: version %d, %s, %s\n", e.Slug, e.Version, e.State.Words(), how)
+		_, err := a.printf("%s: version %d, %s, %s\n", e.Slug, e.Version, e.State.Said(), how)
 		return err
 	})
 }
@@ -219,7 +218,7 @@ func about[T any](a *app, shape cli.Command, call func(context.Context, *client.
 // act is a command that takes one action on one entry.
 func (a *app) act(name, usage string, flags []cli.Flag, done string, do func(context.Context, *client.Client, string, *cli.Command) (api.Entry, error)) *cli.Command {
 	return about(a, cli.Command{Name: name, Usage: usage, Flags: flags}, do, func(e api.Entry, _ string) error {
-		_, err := fmt.Fprintf(a.out, "%s: version %d is %s%s\n", e.Slug, e.Version, e.State.Words(), done)
+		_, err := a.printf("%s: version %d is %s%s\n", e.Slug, e.Version, e.State.Said(), done)
 		return err
 	})
 }

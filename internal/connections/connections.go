@@ -11,6 +11,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/endpoint"
 	"goldshelf/core/problem"
@@ -133,7 +135,7 @@ func (s *Service) Set(ctx context.Context, by work.Caller, name string, on int, 
 		}
 		err = u.SetConnection(name, on, strings.TrimSpace(in.Title), in.Spec, by.ID)
 		if errors.Is(err, store.ErrNotFound) {
-			return api.Connection{}, &work.Outdated{What: "somebody has changed the connection " + name + " by now; read it, and change that"}
+			return api.Connection{}, &work.Outdated{What: message.Say("somebody has changed the connection %s by now; read it, and change that", name)}
 		}
 		if err != nil {
 			return api.Connection{}, err
@@ -282,7 +284,7 @@ func (s *Service) Try(ctx context.Context, by work.Caller, name string, in api.C
 	}
 	var failed *models.Failure
 	if errors.As(err, &failed) {
-		out.Problem, err = failed.Message, nil
+		out.Problem, err = failed.Message.String(), nil
 	}
 	return out, err
 }

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/internal/store"
@@ -103,43 +105,43 @@ func item(v store.Version, w store.Waiting) api.DeskItem {
 	it := api.DeskItem{Item: texts.Item(v), Waits: w.Why, Since: w.Since.UTC(), By: v.SaverName}
 	switch w.Why {
 	case store.WhyFailed:
-		it.Action, it.Why, it.By = entry.Publish, "could not be published at its time: "+w.What, v.Submitter
+		it.Action, it.Why, it.By = entry.Publish, message.Say("could not be published at its time: %s", w.What), v.Submitter
 	case store.WhyOffered:
-		it.Action, it.Why, it.By = entry.Accept, w.What+" asks whether you will answer for it from now on", w.What
+		it.Action, it.Why, it.By = entry.Accept, message.Say("%s asks whether you will answer for it from now on", w.What), w.What
 	case store.WhyOverdue:
-		it.Action, it.Why, it.By = entry.Approve, "has waited long for a review: "+v.Note, v.Submitter
+		it.Action, it.Why, it.By = entry.Approve, message.Say("has waited long for a review: %s", v.Note), v.Submitter
 	case store.WhyReview:
-		it.Action, it.Why, it.By = entry.Approve, "asks for a review: "+v.Note, v.Submitter
+		it.Action, it.Why, it.By = entry.Approve, message.Say("asks for a review: %s", v.Note), v.Submitter
 	case store.WhyReturned:
-		it.Action, it.Why = entry.Submit, "returned: "+w.What
+		it.Action, it.Why = entry.Submit, message.Say("returned: %s", w.What)
 	case store.WhyCommented:
-		it.Action, it.Why = entry.Answer, "one comment waits for an answer"
+		it.Action, it.Why = entry.Answer, message.Say("one comment waits for an answer")
 		if w.What != "1" {
-			it.Why = w.What + " comments wait for an answer"
+			it.Why = message.Say("%s comments wait for an answer", w.What)
 		}
 	case store.WhyReported:
-		it.Action, it.Why = entry.AnswerReport, "somebody says that it fell short"
+		it.Action, it.Why = entry.AnswerReport, message.Say("somebody says that it fell short")
 		if w.What != "1" {
-			it.Why = w.What + " reports say that it fell short"
+			it.Why = message.Say("%s reports say that it fell short", w.What)
 		}
 	case store.WhyApproved:
-		it.Action, it.Why, it.By = entry.Publish, "approved, and waits to be published", v.Submitter
+		it.Action, it.Why, it.By = entry.Publish, message.Say("approved, and waits to be published"), v.Submitter
 	case store.WhyLost:
-		it.Action, it.Why, it.By = entry.Begin, "on the shelf, but uses "+w.What+", which is not", v.Publisher
+		it.Action, it.Why, it.By = entry.Begin, message.Say("on the shelf, but uses %s, which is not", w.What), v.Publisher
 	case store.WhyOrphan:
-		it.Action, it.Why, it.By = entry.Transfer, "its owner, "+w.What+", has left", w.What
+		it.Action, it.Why, it.By = entry.Transfer, message.Say("its owner, %s, has left", w.What), w.What
 	case store.WhyMoved:
-		it.Action, it.Why, it.By = entry.Compare, w.What+", which it came from, has moved on", v.Publisher
+		it.Action, it.Why, it.By = entry.Compare, message.Say("%s, which it came from, has moved on", w.What), v.Publisher
 	case store.WhyGone:
-		it.Action, it.Why, it.By = entry.Begin, "is for "+w.What+", which is gone: label it for another, or look at it again", v.Publisher
+		it.Action, it.Why, it.By = entry.Begin, message.Say("is for %s, which is gone: label it for another, or look at it again", w.What), v.Publisher
 	case store.WhyAsked:
-		it.Action, it.Why = entry.Begin, "its question set has moved on to "+w.What
+		it.Action, it.Why = entry.Begin, message.Say("its question set has moved on to %s", w.What)
 	case store.WhyStale:
-		it.Action, it.Why, it.By = entry.Renew, "was to be looked at again", v.Publisher
+		it.Action, it.Why, it.By = entry.Renew, message.Say("was to be looked at again"), v.Publisher
 	case store.WhyUntouched:
-		it.Action, it.Why = entry.Submit, "a draft that nobody has touched for a month"
+		it.Action, it.Why = entry.Submit, message.Say("a draft that nobody has touched for a month")
 	default:
-		it.Action, it.Why = entry.Submit, "a draft of yours, not yet submitted"
+		it.Action, it.Why = entry.Submit, message.Say("a draft of yours, not yet submitted")
 	}
 	if it.Action == entry.Approve || it.Action == entry.Publish {
 		it.Seen = entry.Digest(v.Seen)

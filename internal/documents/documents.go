@@ -15,6 +15,8 @@ import (
 	"syscall"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/document"
 )
 
@@ -65,9 +67,9 @@ func (r Reader) Text(ctx context.Context, data []byte) (string, error) {
 	case err == nil:
 		return out.String(), nil
 	case errors.As(err, &exit) && exit.ExitCode() == unreadable:
-		return "", document.Unreadable(strings.TrimSpace(said.String()))
+		return "", document.Unreadable{Why: message.Plain(strings.TrimSpace(said.String()))}
 	case errors.As(err, &exit), ctx.Err() != nil:
-		return "", document.Unreadable("reading it takes more time or memory than a document may; save it anew, or paste its text")
+		return "", document.Unreadable{Why: message.Say("reading it takes more time or memory than a document may; save it anew, or paste its text")}
 	}
 	return "", fmt.Errorf("start reading a document: %w", err)
 }

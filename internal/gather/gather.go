@@ -10,6 +10,8 @@ import (
 	"sync"
 	"time"
 
+	"goldshelf/core/message"
+
 	"github.com/google/uuid"
 
 	"goldshelf/api"
@@ -69,7 +71,7 @@ const mostBrought = 10
 
 func mayImport(by work.Caller) error {
 	if by.Role != entry.Curator {
-		return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only a curator may import; you are signed in as a " + string(by.Role) + ". Entry files of your own go in with put"}
+		return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only a curator may import; you are signed in as a %s. Entry files of your own go in with put", by.Role)}
 	}
 	return nil
 }

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"sync/atomic"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
@@ -48,7 +50,7 @@ func (s *Service) Apply(ctx context.Context, by work.Caller, id string, req api.
 	}
 	key, p := applyingKey(by, id), &progress{}
 	if _, running := s.applying.LoadOrStore(key, p); running {
-		return api.Applied{}, &work.Taken{What: "this import is being applied; wait for it"}
+		return api.Applied{}, &work.Taken{What: message.Say("this import is being applied; wait for it")}
 	}
 	defer s.applying.Delete(key)
 	by.Via = work.ViaImport
@@ -62,7 +64,7 @@ func (s *Service) Apply(ctx context.Context, by work.Caller, id string, req api.
 			return api.Applied{}, err
 		}
 		if req.Digest != plan.Digest {
-			return api.Applied{}, &work.Outdated{What: "the library has changed since this plan was made; read the plan again, and choose again"}
+			return api.Applied{}, &work.Outdated{What: message.Say("the library has changed since this plan was made; read the plan again, and choose again")}
 		}
 		p.done.Store(0)
 		a := applier{u: u, plan: plan, progress: p, owner: by.ID, out: api.Applied{Created: []string{}, Changed: []string{}}}
@@ -278,7 +280,7 @@ func (a *applier) addEntries(part []bundle.Incoming) (map[string]int64, error) {
 	}
 	ids, err := a.u.AddEntries(rows, a.owner, a.u.Now())
 	if errors.Is(err, store.ErrTaken) {
-		return nil, &work.Taken{What: "one of the slugs to be added is in use by now, or was chosen twice; read the plan again"}
+		return nil, &work.Taken{What: message.Say("one of the slugs to be added is in use by now, or was chosen twice; read the plan again")}
 	}
 	if err != nil {
 		return nil, err

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"slices"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
@@ -16,10 +18,10 @@ import (
 )
 
 // ErrNotEmpty means that a whole library was to be moved into one that has entries.
-var ErrNotEmpty = errors.New("the library has entries already; a whole library is moved into an empty one. Import the bundle instead: what it brings comes as drafts")
+var ErrNotEmpty = message.Errorf("the library has entries already; a whole library is moved into an empty one. Import the bundle instead: what it brings comes as drafts")
 
 // ErrNoCurator means that there is nobody yet to own what is moved in.
-var ErrNoCurator = errors.New("the library has no curator yet; set it up first with goldshelfd setup")
+var ErrNoCurator = message.Errorf("the library has no curator yet; set it up first with goldshelfd setup")
 
 // Load moves a whole library, a bundle or entry files, into an empty one, published as
 // it was where it comes from. That is for whoever keeps the machine, on a connection of
@@ -39,7 +41,7 @@ func Load(ctx context.Context, db *work.DB, name string, data []byte) (api.Appli
 		var wrong problem.List
 		for _, it := range plan.Items {
 			for _, p := range it.Problems {
-				p.Message = it.Where + ": " + p.Message
+				p.Message = message.Say("%s: %s", it.Where, p.Message)
 				wrong = append(wrong, p)
 			}
 		}

@@ -3,8 +3,9 @@ package history
 import (
 	"context"
 	"errors"
-	"fmt"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/change"
@@ -26,7 +27,7 @@ func discussed(r store.Reader, by work.Caller, slug string) (store.Entry, error)
 		return e, err
 	}
 	if !texts.MaySeeDrafts(by, e) {
-		return e, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("only reviewers, and those who look after %s, discuss its versions", e.Slug)}
+		return e, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only reviewers, and those who look after %s, discuss its versions", e.Slug)}
 	}
 	return e, nil
 }

@@ -7,12 +7,12 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/base64"
-	"errors"
-	"fmt"
 	"slices"
 	"strings"
 	"sync"
 	"time"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/problem"
@@ -36,7 +36,7 @@ const (
 )
 
 // ErrNoKey means that a secret is not known or has ended.
-var ErrNoKey = errors.New("this key is not known or has ended; a curator makes another under Settings, Keys")
+var ErrNoKey = message.Errorf("this key is not known or has ended; a curator makes another under Settings, Keys")
 
 // TooMany means that a key has called as often in this minute as it may.
 type TooMany struct {
@@ -44,8 +44,11 @@ type TooMany struct {
 	Wait      time.Duration
 }
 
-func (t *TooMany) Error() string {
-	return fmt.Sprintf("this key may call %d times a minute, and has; wait %d seconds", t.PerMinute, int(t.Wait.Seconds())+1)
+func (t *TooMany) Error() string { return t.Said().String() }
+
+// Said gives what it says.
+func (t *TooMany) Said() message.Text {
+	return message.Say("this key may call %d times a minute, and has; wait %d seconds", t.PerMinute, int(t.Wait.Seconds())+1)
 }
 
 // Service has the use cases.
@@ -129,7 +132,7 @@ func (s *Service) Set(ctx context.Context, by work.Caller, name string, number i
 			return api.Key{}, err
 		}
 		if now.Number != number {
-			return api.Key{}, &work.Outdated{What: fmt.Sprintf("the key %s was changed meanwhile; look at it again", name)}
+			return api.Key{}, &work.Outdated{What: message.Say("the key %s was changed meanwhile; look at it again", name)}
 		}
 		k, wrong := keyOf(u, name, in)
 		if err := wrong.Err(); err != nil {
@@ -234,7 +237,7 @@ func keyOf(u *work.Unit, name string, in api.KeyChange) (k store.Key, wrong prob
 	}
 	terms, err := u.Terms()
 	if err != nil {
-		return k, problem.List{{Code: "unreadable", Message: err.Error()}}
+		return k, problem.List{{Code: "unreadable", Message: message.Of(err)}}
 	}
 	for i, d := range in.Departments {
 		wrong = append(wrong, texts.DepartmentProblems(problem.Pointer("departments", i), d, terms)...)

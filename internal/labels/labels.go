@@ -5,11 +5,12 @@ package labels
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"regexp"
 	"slices"
 	"strings"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -218,7 +219,7 @@ func (s *Service) SetOf(ctx context.Context, by work.Caller, slug string, labels
 			return api.Entry{}, err
 		}
 		if !by.Role.Includes(entry.Contributor) || !entry.LooksAfter(by.Actor(), texts.Status(e)) {
-			return api.Entry{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("only its owner, its deputy or a curator may label %s", e.Slug)}
+			return api.Entry{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only its owner, its deputy or a curator may label %s", e.Slug)}
 		}
 		terms, err := u.Terms()
 		if err != nil {

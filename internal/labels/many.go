@@ -9,6 +9,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
@@ -33,7 +35,7 @@ func (s *Service) PlanMany(ctx context.Context, by work.Caller, req api.LabelMan
 func (s *Service) LabelMany(ctx context.Context, by work.Caller, req api.LabelMany) (api.LabelsChanged, error) {
 	return manyOf(ctx, s, by, req, func(u *work.Unit, plan api.LabelPlan, entries []store.Labelled) (api.LabelsChanged, error) {
 		if req.Digest != plan.Digest {
-			return api.LabelsChanged{}, &work.Outdated{What: "what would change is not what you were shown; look at it again"}
+			return api.LabelsChanged{}, &work.Outdated{What: message.Say("what would change is not what you were shown; look at it again")}
 		}
 		before, after := make([]store.LabelsBefore, len(entries)), make([]store.Labels, len(entries))
 		for i, e := range entries {

@@ -3,9 +3,10 @@ package labels
 import (
 	"context"
 	"errors"
-	"fmt"
 	"strings"
 	"time"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -263,7 +264,7 @@ func unmerge(u *work.Unit, m store.Merged) (int, error) {
 		return 0, err
 	}
 	if _, is := termOf(terms, m.Facet, m.Into); !is {
-		return 0, &entry.Refusal{Kind: entry.ErrWrongState, Message: fmt.Sprintf("%s is no term any more; what became part of it cannot be taken back", m.Into)}
+		return 0, &entry.Refusal{Kind: entry.ErrWrongState, Message: message.Say("%s is no term any more; what became part of it cannot be taken back", m.Into)}
 	}
 	if err := u.UnmergeTerm(m); err != nil {
 		return 0, work.TakenIf(err, "there is a term %s again; it cannot be taken back", m.Term)

@@ -3,8 +3,9 @@ package lifecycle
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/check"
@@ -39,7 +40,7 @@ func (s *Service) SetPolicy(ctx context.Context, by work.Caller, on int, p check
 			return api.Policy{}, err
 		}
 		if now.Number != on {
-			return api.Policy{}, &work.Outdated{What: fmt.Sprintf("%s has set policy %d since you read the one before; read it, put the two together, and set it again", now.By, now.Number)}
+			return api.Policy{}, &work.Outdated{What: message.Say("%s has set policy %d since you read the one before; read it, put the two together, and set it again", now.By, now.Number)}
 		}
 		number, err := u.AddPolicy(p, by.ID, u.Now())
 		if err != nil {

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/message"
+
 	"github.com/google/uuid"
 
 	"goldshelf/api"
@@ -206,7 +208,7 @@ func about(slug string, of int, err error) error {
 		return err
 	}
 	for i := range stopped.Problems {
-		stopped.Problems[i].Message = slug + ": " + stopped.Problems[i].Message
+		stopped.Problems[i].Message = message.Say("%s: %s", slug, stopped.Problems[i].Message)
 	}
 	return stopped
 }

@@ -3,7 +3,8 @@ package lifecycle
 import (
 	"context"
 	"errors"
-	"fmt"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -21,17 +22,20 @@ type InUse struct {
 	Problems problem.List
 }
 
-func (u *InUse) Error() string {
+func (u *InUse) Error() string { return u.Said().String() }
+
+// Said gives what it says.
+func (u *InUse) Said() message.Text {
 	switch {
 	case u.Leaves && len(u.Problems) == 1:
-		return fmt.Sprintf("a published entry follows an answer of %s: %s", u.Slug, u.Problems[0].Message)
+		return message.Say("a published entry follows an answer of %s: %s", u.Slug, u.Problems[0].Message)
 	case u.Leaves:
-		return fmt.Sprintf("published entries follow %d answers of %s that this version leaves out; answer them, or change those entries first", len(u.Problems), u.Slug)
+		return message.Say("published entries follow %d answers of %s that this version leaves out; answer them, or change those entries first", len(u.Problems), u.Slug)
 	}
 	if len(u.Problems) == 1 {
-		return fmt.Sprintf("one published entry uses %s: %s", u.Slug, u.Problems[0].Message)
+		return message.Say("one published entry uses %s: %s", u.Slug, u.Problems[0].Message)
 	}
-	return fmt.Sprintf("%d published entries use %s; move each to a replacement first", len(u.Problems), u.Slug)
+	return message.Say("%d published entries use %s; move each to a replacement first", len(u.Problems), u.Slug)
 }
 
 // Retire takes an entry off the shelf, with a reason and, unless it is empty, the slug
@@ -173,7 +177,7 @@ func (s *Service) Unpublish(ctx context.Context, by work.Caller, slug, because s
 		}
 		err = u.Unpublish(v.EntryID, v.ID, before, by.ID, because, p.Review.KeepDays())
 		if errors.Is(err, store.ErrTaken) {
-			return &work.Taken{What: fmt.Sprintf("another entry has the short code of the version of %s before this one by now; free it there first", v.Slug)}
+			return &work.Taken{What: message.Say("another entry has the short code of the version of %s before this one by now; free it there first", v.Slug)}
 		}
 		return err
 	})

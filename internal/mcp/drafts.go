@@ -2,8 +2,9 @@ package mcp
 
 import (
 	"context"
-	"fmt"
 	"net/http"
+
+	"goldshelf/core/message"
 
 	sdk "github.com/modelcontextprotocol/go-sdk/mcp"
 
@@ -105,7 +106,7 @@ func (s *Server) changeDraft(ctx context.Context, req *sdk.CallToolRequest, in d
 	}
 	saved, etag, err := c.SaveDraft(ctx, in.Slug, in.Revision, api.NewEntry{Content: content})
 	if client.Status(err) == http.StatusPreconditionFailed {
-		return nil, entryOut{}, fmt.Errorf("the draft of %s is not the one that you read: someone has saved it since, or there is one already; read it with read_draft and change that", in.Slug)
+		return nil, entryOut{}, message.Errorf("the draft of %s is not the one that you read: someone has saved it since, or there is one already; read it with read_draft and change that", in.Slug)
 	}
 	if err != nil {
 		return nil, entryOut{}, err

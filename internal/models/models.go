@@ -17,6 +17,8 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/endpoint"
 	"goldshelf/internal/outside"
 )
@@ -72,12 +74,15 @@ type Answer struct {
 
 // Failure is why there is no reply, and whether another try may bring one.
 type Failure struct {
-	Message string
+	Message message.Text
 	Again   bool
 	After   time.Duration // what the endpoint asked to be waited; 0 if it did not
 }
 
-func (f *Failure) Error() string { return f.Message }
+func (f *Failure) Error() string { return f.Message.String() }
+
+// Said gives the message.
+func (f *Failure) Said() message.Text { return f.Message }
 
 // errFirst and errWhole end a call that takes too long.
 var (
@@ -126,9 +131,9 @@ func (c *call) run(ctx context.Context) error {
 	case ctx.Err() != nil:
 		return ctx.Err()
 	case errors.Is(cause, errFirst):
-		return &Failure{Message: fmt.Sprintf("nothing came within %s", c.endpoint.FirstWithin), Again: true}
+		return &Failure{Message: message.Say("nothing came within %s", c.endpoint.FirstWithin), Again: true}
 	case errors.Is(cause, errWhole):
-		return &Failure{Message: fmt.Sprintf("the reply was not whole within %s", c.endpoint.WholeWithin), Again: true}
+		return &Failure{Message: message.Say("the reply was not whole within %s", c.endpoint.WholeWithin), Again: true}
 	}
 	return err
 }
@@ -139,7 +144,7 @@ func (c *call) ask(ctx context.Context) error {
 		return err
 	}
 	if err := c.asker.Check(c.endpoint.Address); err != nil {
-		return &Failure{Message: err.Error()}
+		return &Failure{Message: message.Of(err)}
 	}
 	res, err := c.asker.http.Do(req)
 	if err != nil {
@@ -158,7 +163,7 @@ func (c *call) ask(ctx context.Context) error {
 	case err != nil:
 		return cut(err, "the answer")
 	case len(body) > mostAnswer:
-		return &Failure{Message: "its answer has more than 8 MiB"}
+		return &Failure{Message: message.Say("its answer has more than 8 MiB")}
 	}
 	c.came()
 	reply, err := c.endpoint.Mapping.Read(body)
@@ -183,7 +188,7 @@ func (e Endpoint) request(ctx context.Context, id string, r endpoint.Request) (*
 	address := strings.TrimRight(e.Address, "/") + strings.ReplaceAll(m.Path, "{model}", url.PathEscape(r.Model))
 	req, err := http.NewRequestWithContext(ctx, method, address, bytes.NewReader(body))
 	if err != nil {
-		return nil, &Failure{Message: "its address is no web address"}
+		return nil, &Failure{Message: message.Say("its address is no web address")}
 	}
 	for name, value := range m.Headers {
 		req.Header.Set(name, value)
@@ -204,11 +209,14 @@ func (e Endpoint) request(ctx context.Context, id string, r endpoint.Request) (*
 // failed reads an answer that is none.
 func (c *call) failed(res *http.Response) error {
 	if res.StatusCode >= 300 && res.StatusCode < 400 {
-		return &Failure{Message: fmt.Sprintf("it redirects to %.200q, which is not followed; give the connection the address that is meant", res.Header.Get("Location"))}
+		return &Failure{Message: message.Say("it redirects to %.200q, which is not followed; give the connection the address that is meant", res.Header.Get("Location"))}
 	}
 	body, _ := io.ReadAll(io.LimitReader(res.Body, mostError)) // the status says enough
 	err, again := c.endpoint.Mapping.Failed(res.StatusCode, clean(res.Status), body)
-	f := &Failure{Message: c.endpoint.masked(err.Error()), Again: again}
+	f := &Failure{Message: message.Of(err), Again: again}
+	if masked := c.endpoint.masked(err.Error()); masked != err.Error() {
+		f.Message = message.Plain(masked)
+	}
 	if again {
 		f.After = retryAfter(res.Header.Get("Retry-After"), c.began)
 	}
@@ -263,7 +271,7 @@ func (c *call) stream(body io.Reader) error {
 		c.came()
 		line := lines.Bytes()
 		if c.left -= int64(len(line)) + 1; c.left <= 0 {
-			return &Failure{Message: "its stream has more than 8 MiB"}
+			return &Failure{Message: message.Say("its stream has more than 8 MiB")}
 		}
 		datum := line
 		if c.endpoint.Mapping.Stream.As == endpoint.Events {
@@ -285,7 +293,7 @@ func (c *call) stream(body io.Reader) error {
 		}
 	}
 	if err := lines.Err(); errors.Is(err, bufio.ErrTooLong) {
-		return &Failure{Message: "a line of its stream has more than 1 MiB"}
+		return &Failure{Message: message.Say("a line of its stream has more than 1 MiB")}
 	} else if err != nil {
 		return cut(err, "the stream")
 	}
@@ -319,20 +327,20 @@ func cut(err error, what string) error {
 	if errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded) {
 		return err
 	}
-	return &Failure{Message: what + " was cut before it ended", Again: true}
+	return &Failure{Message: message.Say("%s was cut before it ended", message.Plain(what)), Again: true}
 }
 
 // unreachable says why no answer came, without what the reader knows.
 func unreachable(err error) error {
 	if errors.Is(err, outside.ErrInside) {
-		return &Failure{Message: outside.ErrInside.Error()}
+		return &Failure{Message: message.Of(outside.ErrInside)}
 	}
 	var wrapped *url.Error
 	if errors.As(err, &wrapped) {
 		err = wrapped.Err
 	}
 	again := !strings.Contains(err.Error(), "certificate") && !strings.Contains(err.Error(), "tls:")
-	return &Failure{Message: "it cannot be reached: " + err.Error(), Again: again}
+	return &Failure{Message: message.Say("it cannot be reached: %s", err), Again: again}
 }
 
 // Exchange is what was sent and what came back, as it is written, without the secret.
@@ -366,7 +374,7 @@ func (a *Asker) Probe(ctx context.Context, e Endpoint, id string, r endpoint.Req
 	body, _ := e.Mapping.Write(r) // as request has just done
 	x.Sent = Text{req.Method + " " + req.URL.RequestURI(), e.headers(req.Header), e.masked(shownBody(body))}
 	if err := a.Check(e.Address); err != nil {
-		return x, &Failure{Message: err.Error()}
+		return x, &Failure{Message: message.Of(err)}
 	}
 	res, err := a.http.Do(req)
 	if err != nil {

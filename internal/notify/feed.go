@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
@@ -68,8 +70,9 @@ func (s *Service) FeedOf(ctx context.Context, private, base string) ([]byte, err
 	if err != nil {
 		return nil, err
 	}
+	in := message.Language(p.Language)
 	feed := atom{
-		ID: fmt.Sprintf("urn:goldshelf:feed:%d", p.ID), Title: "Gold Shelf: what " + p.FullName + " follows", Updated: time.Unix(0, 0).UTC().Format(time.RFC3339),
+		ID: fmt.Sprintf("urn:goldshelf:feed:%d", p.ID), Title: message.Say("Gold Shelf: what %s follows", p.FullName).In(in), Updated: time.Unix(0, 0).UTC().Format(time.RFC3339),
 		Links: []atomLink{{"alternate", base + "/desk"}},
 	}
 	if len(rows) > 0 {
@@ -82,7 +85,7 @@ func (s *Service) FeedOf(ctx context.Context, private, base string) ([]byte, err
 			by = "Gold Shelf"
 		}
 		feed.Entries = append(feed.Entries, atomEntry{
-			ID: fmt.Sprintf("urn:goldshelf:event:%d", n.Number), Title: fmt.Sprintf("%s, version %d: %s", n.Title, n.Version, happened(n.Action)),
+			ID: fmt.Sprintf("urn:goldshelf:event:%d", n.Number), Title: message.Say("%s, version %d: %s", n.Title, n.Version, happened(n.Action)).In(in),
 			Updated: n.At.Format(time.RFC3339), Author: by, Link: atomLink{"alternate", base + "/entries/" + n.Slug}, Summary: n.Why,
 		})
 	}

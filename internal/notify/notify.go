@@ -6,6 +6,8 @@ import (
 	"context"
 	"math"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -34,10 +36,10 @@ const (
 )
 
 // happened is an action in words, as it is recorded.
-func happened(action string) string {
-	return map[string]string{
+func happened(action string) message.Text {
+	return message.Plain(map[string]string{
 		"publish": "published", "retire": "retired", "restore": "back on the shelf", "take-back": "unpublished", "return": "returned",
-	}[action]
+	}[action])
 }
 
 // Follows gives what the caller follows.

@@ -4,8 +4,6 @@ package outside
 
 import (
 	"context"
-	"errors"
-	"fmt"
 	"net"
 	"net/http"
 	"net/netip"
@@ -14,10 +12,12 @@ import (
 	"strings"
 	"syscall"
 	"time"
+
+	"goldshelf/core/message"
 )
 
 // ErrInside means that an address is inside the machine or its network.
-var ErrInside = errors.New("the address is inside this machine or its network; allow the host by name first")
+var ErrInside = message.Errorf("the address is inside this machine or its network; allow the host by name first")
 
 // Guard lets the outside be reached, and of the inside the hosts that are allowed, each with
 // or without a port.
@@ -39,9 +39,9 @@ func (g Guard) Check(address, example string) error {
 	u, err := url.Parse(address)
 	switch {
 	case err != nil || u.Host == "" || u.Scheme != "https" && u.Scheme != "http":
-		return fmt.Errorf("%q is no web address; write one as %s", address, example)
+		return message.Errorf("%q is no web address; write one as %s", address, example)
 	case u.User != nil:
-		return errors.New("the address has a name or password in it; leave them out")
+		return message.Errorf("the address has a name or password in it; leave them out")
 	}
 	if ip, err := netip.ParseAddr(u.Hostname()); err == nil && inside(ip) && !g.allows(u.Host) {
 		return ErrInside

@@ -7,6 +7,8 @@ import (
 	"encoding/json"
 	"slices"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -38,7 +40,7 @@ func (s *Service) TransferMany(ctx context.Context, by work.Caller, req api.Tran
 			return api.Transferred{}, err
 		}
 		if req.Digest != plan.Digest {
-			return api.Transferred{}, &work.Outdated{What: "what would be transferred is not what you were shown; look at it again"}
+			return api.Transferred{}, &work.Outdated{What: message.Say("what would be transferred is not what you were shown; look at it again")}
 		}
 		slugs := make([]string, len(plan.Items))
 		for i, it := range plan.Items {
@@ -51,7 +53,7 @@ func (s *Service) TransferMany(ctx context.Context, by work.Caller, req api.Tran
 // planMany gives what would be transferred, and to whom. It locks the entries.
 func planMany(u *work.Unit, req api.TransferMany) (plan api.TransferPlan, to store.Person, err error) {
 	if !u.By.Role.Includes(entry.Contributor) {
-		return plan, to, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "many entries are transferred by those who look after them; transfer one by one what is yours"}
+		return plan, to, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("many entries are transferred by those who look after them; transfer one by one what is yours")}
 	}
 	var wrong problem.List
 	switch n := len(req.Slugs); {

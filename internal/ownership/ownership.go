@@ -5,7 +5,8 @@ package ownership
 import (
 	"context"
 	"errors"
-	"fmt"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -88,7 +89,7 @@ func transfer(u *work.Unit, slugs []string, to store.Person) (out api.Transferre
 	}
 	for _, e := range entries {
 		if !entry.LooksAfter(u.By.Actor(), texts.Status(e)) {
-			return out, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("only its owner, its deputy or a curator may transfer %s", e.Slug)}
+			return out, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only its owner, its deputy or a curator may transfer %s", e.Slug)}
 		}
 		if to.ID == e.OwnerID {
 			return out, work.Wrong("/to", "person", "%s owns %s already; name someone else", to.FullName, e.Slug)
@@ -175,7 +176,7 @@ func (s *Service) SetOwners(ctx context.Context, by work.Caller, slug string, re
 			return api.Entry{}, err
 		}
 		if !entry.LooksAfter(by.Actor(), texts.Status(e)) {
-			return api.Entry{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("only its owner, its deputy or a curator may say who stands in for %s", e.Slug)}
+			return api.Entry{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only its owner, its deputy or a curator may say who stands in for %s", e.Slug)}
 		}
 		deputy, department := e.DeputyID, e.Department
 		detail := map[string]any{}
@@ -227,7 +228,7 @@ func nextDeputy(r store.Reader, e store.Entry, name string, found *problem.List)
 func (s *Service) Figures(ctx context.Context, by work.Caller) (api.Ownership, error) {
 	out := api.Ownership{Items: []api.DepartmentFigures{}}
 	if !by.Role.Includes(entry.Contributor) {
-		return out, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "the figures are for those who look after entries; ask a curator for that role"}
+		return out, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("the figures are for those who look after entries; ask a curator for that role")}
 	}
 	rows, err := work.Ask(ctx, s.db, func(v work.View) ([]store.Ownership, error) { return v.Ownership(by.Sight()) })
 	for _, r := range rows {

@@ -12,6 +12,8 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/message"
+
 	"github.com/pquerna/otp"
 	"github.com/pquerna/otp/totp"
 
@@ -34,11 +36,14 @@ const (
 // NeedsCode means that a password is right, and that its owner signs in with a one-time code too.
 type NeedsCode struct{ Wrong bool }
 
-func (n *NeedsCode) Error() string {
+func (n *NeedsCode) Error() string { return n.Said().String() }
+
+// Said gives what it says.
+func (n *NeedsCode) Said() message.Text {
 	if n.Wrong {
-		return "this code is not the one of this half minute, or was used already; take the next one, or a spare one"
+		return message.Say("this code is not the one of this half minute, or was used already; take the next one, or a spare one")
 	}
-	return "the password is right, and needs a one-time code beside it: send code too"
+	return message.Say("the password is right, and needs a one-time code beside it: send code too")
 }
 
 // SealBy has what codes are made of be kept under a key. Without one there are no codes.
@@ -63,7 +68,7 @@ func (s *Service) Codes(ctx context.Context, by work.Caller) (api.Codes, error) 
 // are not needed before one of them was right.
 func (s *Service) BeginCodes(ctx context.Context, by work.Caller, from Origin, password string) (api.CodesBegun, error) {
 	if s.key == nil {
-		return api.CodesBegun{}, &entry.Refusal{Kind: entry.ErrWrongState, Message: "the service has no --secret-key-file under which codes could be kept; ask whoever runs it"}
+		return api.CodesBegun{}, &entry.Refusal{Kind: entry.ErrWrongState, Message: message.Say("the service has no --secret-key-file under which codes could be kept; ask whoever runs it")}
 	}
 	if err := s.ownPassword(ctx, by, from, password); err != nil {
 		return api.CodesBegun{}, err
@@ -78,7 +83,7 @@ func (s *Service) BeginCodes(ctx context.Context, by work.Caller, from Origin, p
 	}
 	return api.CodesBegun{Secret: key.Secret(), Address: key.URL(), Picture: picture}, work.Run(ctx, s.db, by, func(u *work.Unit) error {
 		return work.Found(u.BeginCodes(by.ID, s.key.Seal(placeOf(by.ID), key.Secret())),
-			&entry.Refusal{Kind: entry.ErrWrongState, Message: "you have one-time codes already; turn them off first"})
+			&entry.Refusal{Kind: entry.ErrWrongState, Message: message.Say("you have one-time codes already; turn them off first")})
 	})
 }
 
@@ -127,7 +132,7 @@ func (s *Service) ConfirmCodes(ctx context.Context, by work.Caller, code string)
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.SpareCodes, error) {
 		c, err := u.CodesOf(by.ID)
 		if err != nil || c.ConfirmedAt != nil {
-			return api.SpareCodes{}, errors.Join(work.Found(err, work.MissingF("no codes were begun")), when(err == nil, &entry.Refusal{Kind: entry.ErrWrongState, Message: "your codes are on already"}))
+			return api.SpareCodes{}, errors.Join(work.Found(err, work.MissingF("no codes were begun")), when(err == nil, &entry.Refusal{Kind: entry.ErrWrongState, Message: message.Say("your codes are on already")}))
 		}
 		step, err := s.stepOf(c, by.ID, code, u.Now())
 		if err != nil {

@@ -4,10 +4,11 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
+
+	"goldshelf/core/message"
 
 	"github.com/alexedwards/argon2id"
 	"github.com/trustelem/zxcvbn/frequency"
@@ -194,7 +195,7 @@ func (s *Service) SignOutEverywhere(ctx context.Context, by work.Caller) error {
 }
 
 // ErrHasCurator means that there is a curator, so that nobody becomes one by a code.
-var ErrHasCurator = errors.New("the library has a curator already; sign in, or ask one of them to add you")
+var ErrHasCurator = message.Errorf("the library has a curator already; sign in, or ask one of them to add you")
 
 // HasCurator says whether anyone can look after the library.
 func (s *Service) HasCurator(ctx context.Context) (bool, error) {
@@ -214,9 +215,12 @@ func (s *Service) NewSetupCode(ctx context.Context) (string, error) {
 }
 
 // CodeRefused means that a code to set the library up with is not good.
-type CodeRefused struct{ What string }
+type CodeRefused struct{ What message.Text }
 
-func (c *CodeRefused) Error() string { return c.What }
+func (c *CodeRefused) Error() string { return c.What.String() }
+
+// Said gives what it says.
+func (c *CodeRefused) Said() message.Text { return c.What }
 
 // FirstCurator makes the first curator, by the code that the service gave when it was
 // started, and signs them in. It returns [CodeRefused] if the code is wrong, has ended
@@ -272,15 +276,15 @@ func (s *Service) tryCode(ctx context.Context, code string) (refused *CodeRefuse
 		case has:
 			return nil, ErrHasCurator
 		case errors.Is(err, store.ErrNotFound):
-			return &CodeRefused{"there is no code" + again}, nil
+			return &CodeRefused{message.Say("there is no code%s", again)}, nil
 		case err != nil:
 			return nil, err
 		case given.Tries > setupTries:
-			return &CodeRefused{"the code was tried too often" + again}, nil
+			return &CodeRefused{message.Say("the code was tried too often%s", again)}, nil
 		case u.Now().After(given.Until):
-			return &CodeRefused{"the code has ended" + again}, nil
+			return &CodeRefused{message.Say("the code has ended%s", again)}, nil
 		case string(given.Hash) != string(tokenHash(strings.ToLower(strings.TrimSpace(code)))):
-			return &CodeRefused{fmt.Sprintf("this is not the code; it stands in the terminal in which the service was started (%d of %d tries)", given.Tries, setupTries)}, nil
+			return &CodeRefused{message.Say("this is not the code; it stands in the terminal in which the service was started (%d of %d tries)", given.Tries, setupTries)}, nil
 		}
 		return nil, nil
 	})

@@ -5,10 +5,11 @@ package people
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -65,7 +66,7 @@ func colleague(p store.Person) api.Colleague {
 		}
 		return t.Format(time.DateOnly)
 	}
-	return api.Colleague{Person: person(p), Active: p.Active, AwayFrom: day(p.AwayFrom), AwayUntil: day(p.AwayUntil)}
+	return api.Colleague{Person: person(p), Active: p.Active, Language: message.Language(p.Language), AwayFrom: day(p.AwayFrom), AwayUntil: day(p.AwayUntil)}
 }
 
 func person(p store.Person) api.Person {
@@ -140,7 +141,7 @@ func add(u *work.Unit, req api.Person, hash *string) (store.Person, error) {
 	p := store.Person{Name: req.Name, FullName: req.FullName, Department: req.Department, Role: string(req.Role), Password: hash, Active: true}
 	p.ID, err = u.AddPerson(p)
 	if errors.Is(err, store.ErrTaken) {
-		return p, &work.Taken{What: fmt.Sprintf("there is someone with the name %s already; choose another", p.Name)}
+		return p, &work.Taken{What: message.Say("there is someone with the name %s already; choose another", p.Name)}
 	}
 	u.Record("add-person", 0, 0, map[string]any{"person": p.Name, "role": p.Role})
 	return p, err
@@ -237,12 +238,12 @@ func readTable(data []byte) ([]newPerson, error) {
 	return people, err
 }
 
-// Change changes what is known of someone. Everyone may say when they are away; the
-// rest is for curators. Who is deactivated is signed out everywhere, and nothing of
+// Change changes what is known of someone. Everyone may say when they are away and which
+// language they want; the rest is for curators. Who is deactivated is signed out everywhere, and nothing of
 // theirs is removed. The last curator stays one.
 func (s *Service) Change(ctx context.Context, by work.Caller, name string, req api.PersonChange) (api.Colleague, error) {
 	if own := name == by.Name && req.FullName == nil && req.Department == nil && req.Role == nil && req.Active == nil; !own {
-		if err := by.MustCurate("change people; you may say when you are away yourself"); err != nil {
+		if err := by.MustCurate("change people; of yourself you may say when you are away, and your language"); err != nil {
 			return api.Colleague{}, err
 		}
 	}
@@ -283,7 +284,7 @@ func (s *Service) Change(ctx context.Context, by work.Caller, name string, req a
 // stillIs is for where everyone waits: who may no longer say so does not.
 func stillIs(u *work.Unit, by work.Caller) error {
 	if now, err := u.PersonByName(by.Name); by.ID != 0 && (err != nil || !now.Active || now.Role != string(by.Role)) {
-		return errors.Join(err, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "your role has changed since you asked; see what you may do now"})
+		return errors.Join(err, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("your role has changed since you asked; see what you may do now")})
 	}
 	return nil
 }
@@ -322,6 +323,12 @@ func apply(p *store.Person, req api.PersonChange, terms []store.Term) (problem.L
 	}
 	if req.Active != nil {
 		p.Active, detail["active"] = *req.Active, *req.Active
+	}
+	if req.Language != nil {
+		p.Language, detail["language"] = string(*req.Language), *req.Language
+		if l := *req.Language; l != "" && !message.Known(l) {
+			wrong.Add("/language", "language", "%.20q is no language that people are spoken to in; they are %s", string(l), message.And(message.Languages()))
+		}
 	}
 	for _, d := range []struct {
 		field string

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
 	"goldshelf/internal/signon"
@@ -35,7 +37,7 @@ func (p Provision) problems() (wrong problem.List) {
 	for _, f := range []struct{ field, what, text string }{{"/userName", "the name", p.UserName}, {"/displayName", "the full name", p.FullName}, {"/externalId", "the external id", p.ExternalID}} {
 		wrong = append(wrong, problem.Line(f.field, f.what, f.text)...)
 		if len(f.text) > mostUserName {
-			wrong.Add(f.field, "size", "%s has %d bytes; it has at most %d", f.what, len(f.text), mostUserName)
+			wrong.Add(f.field, "size", "%s has %d bytes; it has at most %d", message.Plain(f.what), len(f.text), mostUserName)
 		}
 	}
 	if strings.TrimSpace(p.UserName) == "" {
@@ -156,7 +158,7 @@ func (s *Service) setAsDirected(u *work.Unit, was, now store.Person) error {
 		return err
 	}
 	if last != nil {
-		return &entry.Refusal{Kind: entry.ErrWrongState, Message: last.Error()}
+		return &entry.Refusal{Kind: entry.ErrWrongState, Message: message.Of(last)}
 	}
 	u.Record("change-person", 0, 0, map[string]any{"person": now.Name, "active": now.Active, "full_name": now.FullName, "role": now.Role, "department": now.Department, "by": "directory"})
 	u.Forget(work.Sessions)

@@ -13,6 +13,8 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"github.com/alexedwards/argon2id"
 
 	"goldshelf/api"
@@ -40,13 +42,16 @@ const (
 const nobodysHash = "$argon2id$v=19$m=19456,t=2,p=1$c29tZXNhbHRzb21lc2FsdA$Uq3Tt6zgrBVmPXpXkBX4cVvRZNpiyJyq1VW6zWlGqyE"
 
 // ErrSignIn means that a name and password, or a token, are not good.
-var ErrSignIn = errors.New("the name or the password is wrong")
+var ErrSignIn = message.Errorf("the name or the password is wrong")
 
 // TooSoon means that signing in has failed too often.
 type TooSoon struct{ Wait time.Duration }
 
-func (t *TooSoon) Error() string {
-	return fmt.Sprintf("signing in has failed too often from here; try again in %d seconds", int(t.Wait.Seconds())+1)
+func (t *TooSoon) Error() string { return t.Said().String() }
+
+// Said gives what it says.
+func (t *TooSoon) Said() message.Text {
+	return message.Say("signing in has failed too often from here; try again in %d seconds", int(t.Wait.Seconds())+1)
 }
 
 // Origin is where somebody signs in from.
@@ -212,7 +217,7 @@ func openSessionBy(u *work.Unit, p store.Person, from Origin, signOn bool) (api.
 		return api.Session{}, err
 	}
 	token := newSecret()
-	s := api.Session{Person: person(p), Token: token, Expires: u.Now().AddDate(0, 0, lib.SessionDays).UTC()}
+	s := api.Session{Person: person(p), Language: message.Language(p.Language), Token: token, Expires: u.Now().AddDate(0, 0, lib.SessionDays).UTC()}
 	source, err := sourceOf(u, from, p)
 	if err != nil {
 		return s, err

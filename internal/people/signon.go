@@ -11,6 +11,8 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -27,9 +29,12 @@ const (
 )
 
 // SignOnRefused means that a sign-on at the company's provider lets nobody in here.
-type SignOnRefused struct{ Why string }
+type SignOnRefused struct{ Why message.Text }
 
-func (s *SignOnRefused) Error() string { return s.Why }
+func (s *SignOnRefused) Error() string { return s.Why.String() }
+
+// Said gives the reason.
+func (s *SignOnRefused) Said() message.Text { return s.Why }
 
 // BeginSignOn keeps a sign-on that was begun, and gives what its browser is to bring back.
 // Whoever is signed in links their account by it.
@@ -48,7 +53,7 @@ func (s *Service) BeginSignOn(ctx context.Context, by work.Caller, b signon.Begu
 // TakeSignOn gives a sign-on that has come back, this once: in the browser that began it, and in
 // time. Links is whose account is linked by it, or 0. It returns [SignOnRefused] otherwise.
 func (s *Service) TakeSignOn(ctx context.Context, state, browser string) (b signon.Begun, links int64, err error) {
-	refused := &SignOnRefused{"this sign-on was not begun here, has ended, or has come back already; begin it again"}
+	refused := &SignOnRefused{message.Say("this sign-on was not begun here, has ended, or has come back already; begin it again")}
 	kept, err := work.Do(ctx, s.db, work.Service(), func(u *work.Unit) (store.SignOn, error) { return u.TakeSignOn(tokenHash(state)) })
 	if err != nil {
 		return b, 0, work.Found(err, refused)
@@ -88,7 +93,7 @@ func (s *Service) come(u *work.Unit, who signon.Identity) (store.Person, error) 
 	}
 	role, department, known := meaning(g, who.Groups)
 	if g.Only && !known {
-		return store.Person{}, &SignOnRefused{"none of the groups that you are in lets you in here; ask a curator"}
+		return store.Person{}, &SignOnRefused{message.Say("none of the groups that you are in lets you in here; ask a curator")}
 	}
 	terms, err := u.Terms()
 	if err != nil {
@@ -105,7 +110,7 @@ func (s *Service) come(u *work.Unit, who signon.Identity) (store.Person, error) 
 		return p, err
 	}
 	if !p.Active {
-		return p, &SignOnRefused{fmt.Sprintf("%s has left, and signs in no more; ask a curator", p.FullName)}
+		return p, &SignOnRefused{message.Say("%s has left, and signs in no more; ask a curator", p.FullName)}
 	}
 	return p, s.follow(u, &p, who, g, role, department)
 }
@@ -183,7 +188,7 @@ func freeName(u *work.Unit, who signon.Identity) (string, error) {
 			return tried, err
 		}
 	}
-	return "", &SignOnRefused{fmt.Sprintf("there are too many who are called %s; ask a curator to add you, and link your account then", name)}
+	return "", &SignOnRefused{message.Say("there are too many who are called %s; ask a curator to add you, and link your account then", name)}
 }
 
 // meaning gives what groups mean: the highest role, the first department, and whether any of
@@ -214,13 +219,13 @@ func (s *Service) Link(ctx context.Context, person int64, who signon.Identity) e
 			return err
 		}
 		if !p.Active {
-			return &SignOnRefused{"you have left meanwhile"}
+			return &SignOnRefused{message.Say("you have left meanwhile")}
 		}
 		switch other, err := u.PersonByIdentity(who.Issuer, who.Subject); {
 		case err == nil && other.ID == p.ID:
 			return nil
 		case err == nil:
-			return &SignOnRefused{fmt.Sprintf("%s is known by this sign-on already; they unlink it first", other.FullName)}
+			return &SignOnRefused{message.Say("%s is known by this sign-on already; they unlink it first", other.FullName)}
 		case !errors.Is(err, store.ErrNotFound):
 			return err
 		}
@@ -253,7 +258,7 @@ func (s *Service) Unlink(ctx context.Context, by work.Caller, in api.SignOnLink)
 			return err
 		}
 		if p.Password == nil && len(all) < 2 {
-			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "you have no password, and could not sign in again; ask a curator for a link to set one first"}
+			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("you have no password, and could not sign in again; ask a curator for a link to set one first")}
 		}
 		u.Record("unlink-sign-on", 0, 0, map[string]any{"issuer": in.Issuer})
 		return work.Found(u.DeleteIdentity(in.Issuer, in.Subject, by.ID), work.MissingF("you are not known by that sign-on"))
@@ -329,7 +334,7 @@ func (s *Service) SetSignOnGroups(ctx context.Context, by work.Caller, on int, i
 		}
 		in.Number, err = u.SetSignOnGroups(store.SignOnGroups{Groups: text, Only: in.Only, Number: on})
 		if err != nil {
-			return in, work.Found(err, &work.Outdated{What: "someone else has changed the groups since you read them; read them again, and change them then"})
+			return in, work.Found(err, &work.Outdated{What: message.Say("someone else has changed the groups since you read them; read them again, and change them then")})
 		}
 		u.Record("set-sign-on-groups", 0, 0, map[string]any{"groups": in.Items, "only": in.Only})
 		return in, nil

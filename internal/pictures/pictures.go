@@ -6,6 +6,8 @@ import (
 	"context"
 	"slices"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/picture"
@@ -30,7 +32,7 @@ func New(db *work.DB) *Service { return &Service{db, make(chan struct{}, drawnAt
 // problem.List of what is none, and an [entry.Refusal] to readers.
 func (s *Service) Add(ctx context.Context, by work.Caller, data []byte) (api.UploadedPicture, error) {
 	if !by.Role.Includes(entry.Contributor) {
-		return api.UploadedPicture{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only contributors, reviewers and curators bring pictures", Possible: []entry.Action{}}
+		return api.UploadedPicture{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only contributors, reviewers and curators bring pictures"), Possible: []entry.Action{}}
 	}
 	select {
 	case s.drawing <- struct{}{}:

@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/layout"
 	"goldshelf/internal/store"
@@ -49,7 +51,7 @@ func (s *Service) SetLayout(ctx context.Context, by work.Caller, application str
 		}
 		err = u.SetLayout(application, l, on+1, by.ID)
 		if errors.Is(err, store.ErrNotFound) || err == nil && on < 0 {
-			return api.SavedLayout{}, &work.Outdated{What: "somebody has changed the layout of " + application + " by now; read it, and change that"}
+			return api.SavedLayout{}, &work.Outdated{What: message.Say("somebody has changed the layout of %s by now; read it, and change that", application)}
 		}
 		if err != nil {
 			return api.SavedLayout{}, err

@@ -5,11 +5,12 @@ package register
 import (
 	"context"
 	"errors"
-	"fmt"
 	"regexp"
 	"slices"
 	"strings"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/problem"
@@ -318,7 +319,7 @@ func registeredAs(r api.Register, facet, name string) (api.Registered, error) {
 func freeTitle(r api.Register, facet, name, title string) error {
 	for _, it := range r.Items {
 		if it.Facet == facet && it.Name != name && strings.EqualFold(it.Title, title) {
-			return &work.Taken{What: fmt.Sprintf("%s is what %s is called already; choose another title", it.Title, it.Name)}
+			return &work.Taken{What: message.Say("%s is what %s is called already; choose another title", it.Title, it.Name)}
 		}
 	}
 	return nil
@@ -347,5 +348,5 @@ func titleProblems(title string) problem.List {
 }
 
 func outdated() error {
-	return &work.Outdated{What: "somebody has changed the register by now; read it, and change that"}
+	return &work.Outdated{What: message.Say("somebody has changed the register by now; read it, and change that")}
 }

@@ -56,7 +56,7 @@ func TestTheCap(t *testing.T) {
 		return s.Add(ctx, curator, api.NewRegistered{Facet: "application", Name: name, Title: "The " + name, Details: costing(cost), OverCap: over})
 	}
 	var wrong problem.List
-	if _, err := add("brook", 500, false); !errors.As(err, &wrong) || wrong[0].Code != "cap" || !strings.Contains(wrong[0].Message, "100 over the cap of 1,000") {
+	if _, err := add("brook", 500, false); !errors.As(err, &wrong) || wrong[0].Code != "cap" || !strings.Contains(wrong[0].Message.String(), "100 over the cap of 1,000") {
 		t.Errorf("over the cap: %v", err)
 	}
 	if got, err := s.Register(ctx); err != nil || of(got, "brook").Name != "" {

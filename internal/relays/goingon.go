@@ -138,7 +138,7 @@ func (p *progress) failedBy(step int, err error) error {
 	}
 	var why []string
 	for _, w := range wrong {
-		why = append(why, w.Message)
+		why = append(why, w.Message.String())
 	}
 	p.end(step, store.StepFailed, "", strings.Join(why, "; "))
 	return nil

@@ -8,6 +8,8 @@ import (
 	"fmt"
 	"slices"
 
+	"goldshelf/core/message"
+
 	"github.com/google/uuid"
 
 	"goldshelf/api"
@@ -188,7 +190,9 @@ func own(by work.Caller, run store.Run) error {
 }
 
 // movedOn is what somebody is told who changes a run that changes in the same moment.
-func movedOn() error { return &work.Outdated{What: "the run went on in that moment; look at it again"} }
+func movedOn() error {
+	return &work.Outdated{What: message.Say("the run went on in that moment; look at it again")}
+}
 
 // Stop has a run ask for nothing more. What has come stays.
 func (s *Service) Stop(ctx context.Context, by work.Caller, id string) (api.Run, error) {

@@ -4,8 +4,9 @@ package reports
 
 import (
 	"context"
-	"fmt"
 	"math"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -59,7 +60,7 @@ func (s *Service) Report(ctx context.Context, by work.Caller, ref string, number
 			return api.Report{}, err
 		}
 		if open >= mostOpen {
-			return api.Report{}, &entry.Refusal{Kind: entry.ErrWrongState, Message: fmt.Sprintf("%d reports of yours on %s wait already; its owner reads them", open, e.Slug), Possible: []entry.Action{}}
+			return api.Report{}, &entry.Refusal{Kind: entry.ErrWrongState, Message: message.Say("%d reports of yours on %s wait already; its owner reads them", open, e.Slug), Possible: []entry.Action{}}
 		}
 		r := store.Report{
 			EntryID: e.ID, Number: heads[0].Number, PersonID: by.ID, By: by.Name, ByName: by.FullName, At: u.Now(),
@@ -76,7 +77,7 @@ func (s *Service) Report(ctx context.Context, by work.Caller, ref string, number
 func textProblems(field, what, text string, most int) problem.List {
 	found := problem.Text(field, text)
 	if len(text) > most {
-		found.Add(field, "size", "%s has %d bytes; it has at most %d", what, len(text), most)
+		found.Add(field, "size", "%s has %d bytes; it has at most %d", message.Plain(what), len(text), most)
 	}
 	return found
 }
@@ -117,7 +118,7 @@ func (s *Service) Answer(ctx context.Context, by work.Caller, slug string, id in
 			return err
 		}
 		if !entry.LooksAfter(by.Actor(), texts.Status(e)) {
-			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("only its owner, its deputy or a curator answers reports on %s", e.Slug), Possible: []entry.Action{}}
+			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only its owner, its deputy or a curator answers reports on %s", e.Slug), Possible: []entry.Action{}}
 		}
 		if err := entry.Note("/because", "the answer", because, true).Err(); err != nil {
 			return err

@@ -11,6 +11,8 @@ import (
 	"fmt"
 	"os"
 	"strings"
+
+	"goldshelf/core/message"
 )
 
 // Key is under what secrets are sealed that are kept in the database (AES-256-GCM).
@@ -67,11 +69,11 @@ func (k *Key) Seal(place, secret string) []byte {
 // key opens nothing.
 func (k *Key) Open(place string, sealed []byte) (string, error) {
 	if k == nil {
-		return "", errors.New("the secret is kept sealed, and the service has no --secret-key-file")
+		return "", message.Errorf("the secret is kept sealed, and the service has no --secret-key-file")
 	}
 	secret, err := k.aead.Open(nil, nil, sealed, []byte(place))
 	if err != nil {
-		return "", errors.New("the secret cannot be opened with the key that the service has; give the secret again")
+		return "", message.Errorf("the secret cannot be opened with the key that the service has; give the secret again")
 	}
 	return string(secret), nil
 }

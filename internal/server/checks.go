@@ -3,6 +3,8 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
@@ -53,7 +55,7 @@ func (s *server) setPolicy(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	on, err := tagNumber(c, "policy", "say which policy you read: If-Match with its ETag")
+	on, err := tagNumber(c, "policy", message.Say("say which policy you read: If-Match with its ETag"))
 	if err != nil {
 		return err
 	}

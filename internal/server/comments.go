@@ -3,6 +3,8 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 )
@@ -32,7 +34,7 @@ func (s *server) settleComment(settled bool) fiber.Handler {
 		if err := body(c, &struct{}{}); err != nil {
 			return err
 		}
-		id, err := numberOf(c, "id", "a comment has a number; see the entry's comments")
+		id, err := numberOf(c, "id", message.Say("a comment has a number; see the entry's comments"))
 		if err != nil {
 			return err
 		}

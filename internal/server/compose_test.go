@@ -223,11 +223,11 @@ func TestBadIncludesThroughTheAPI(t *testing.T) {
 	} {
 		in := snippet("subject", tt.body+"\n")
 		got := step[api.Preview](t, name)(writer.Preview(ctx, api.PreviewRequest{Slug: "subject", Body: in.Body}))
-		if len(got.Problems) != 1 || !strings.Contains(got.Problems[0].Message, tt.want) || got.Problems[0].Line != 1 {
+		if len(got.Problems) != 1 || !strings.Contains(got.Problems[0].Message.String(), tt.want) || got.Problems[0].Line != 1 {
 			t.Errorf("%s: the preview says %+v, want %q", name, got.Problems, tt.want)
 		}
 		checked := step[api.Checked](t, name)(writer.Check(ctx, in))
-		if len(checked.Findings) == 0 || checked.Findings[0].Severity != check.Stop || !strings.Contains(checked.Findings[0].Message, tt.want) {
+		if len(checked.Findings) == 0 || checked.Findings[0].Severity != check.Stop || !strings.Contains(checked.Findings[0].Message.String(), tt.want) {
 			t.Errorf("%s: the check says %+v, want %q", name, checked.Findings, tt.want)
 		}
 	}

@@ -6,6 +6,8 @@ import (
 	"path"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/compress"
 
@@ -28,11 +30,11 @@ func (s *server) console(app *fiber.App) {
 		case err == nil && name != "index.html":
 			c.Set(fiber.HeaderCacheControl, "public, max-age=31536000, immutable") // names carry a hash
 		case strings.HasPrefix(name, "assets/"):
-			return &status{fiber.StatusNotFound, "the console has no file " + name}
+			return &status{fiber.StatusNotFound, message.Say("the console has no file %s", name)}
 		default:
 			name = "index.html"
 			if data, err = fs.ReadFile(files, name); err != nil {
-				return &status{fiber.StatusNotFound, "the console was not built into this service; run make build"}
+				return &status{fiber.StatusNotFound, message.Say("the console was not built into this service; run make build")}
 			}
 			c.Set(fiber.HeaderCacheControl, "no-cache")
 		}

@@ -5,6 +5,8 @@ import (
 	"encoding/hex"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/core/entry"
@@ -22,7 +24,7 @@ func revisionOf(c fiber.Ctx) (texts.Revision, error) {
 		if c.Get(fiber.HeaderIfNoneMatch) == "*" {
 			return texts.Revision{}, nil
 		}
-		return texts.Revision{}, &status{fiber.StatusPreconditionRequired, "say which state you read: If-Match with the draft's ETag, or If-None-Match: * to begin the next version"}
+		return texts.Revision{}, &status{fiber.StatusPreconditionRequired, message.Say("say which state you read: If-Match with the draft's ETag, or If-None-Match: * to begin the next version")}
 	}
 	r, ok := texts.ParseRevision(strings.Trim(match, `"`))
 	if !ok {
@@ -35,7 +37,7 @@ func revisionOf(c fiber.Ctx) (texts.Revision, error) {
 func seenOf(c fiber.Ctx) (entry.Digest, error) {
 	seen := strings.Trim(c.Get(fiber.HeaderIfMatch), `"`)
 	if seen == "" {
-		return "", &status{fiber.StatusPreconditionRequired, "say which text you have read: If-Match with the seen that reading the version gave"}
+		return "", &status{fiber.StatusPreconditionRequired, message.Say("say which text you have read: If-Match with the seen that reading the version gave")}
 	}
 	return entry.Digest(seen), nil
 }

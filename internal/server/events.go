@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"strconv"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 )
 
@@ -19,7 +21,7 @@ func (s *server) stream(c fiber.Ctx, do func(at int, send sendEvent)) error {
 	if last := c.Get("Last-Event-ID"); last != "" {
 		n, err := strconv.Atoi(last)
 		if err != nil || n < 0 {
-			return &status{fiber.StatusBadRequest, fmt.Sprintf("Last-Event-ID is %.40q; it is the id of the last event that came", last)}
+			return &status{fiber.StatusBadRequest, message.Say("Last-Event-ID is %.40q; it is the id of the last event that came", last)}
 		}
 		at = n
 	}

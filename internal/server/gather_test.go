@@ -140,7 +140,7 @@ func TestImportOfATable(t *testing.T) {
 	if got := counted(plan); got != "new 2, wrong 1" {
 		t.Errorf("the plan is %s", got)
 	}
-	if plan.Columns[2] != (api.Column{Heading: "Team", Holds: "label:department"}) || !strings.Contains(plan.Items[2].Problems[0].Message, `"Moon Base"`) {
+	if plan.Columns[2] != (api.Column{Heading: "Team", Holds: "label:department"}) || !strings.Contains(plan.Items[2].Problems[0].Message.String(), `"Moon Base"`) {
 		t.Errorf("columns %+v; the wrong one: %+v", plan.Columns, plan.Items[2])
 	}
 	if after := w.Rows(); fmt.Sprint(before) != fmt.Sprint(after) {

@@ -5,6 +5,8 @@ import (
 	"strconv"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -32,7 +34,7 @@ func readingOf(c fiber.Ctx) (how bundle.Reading, err error) {
 	}
 	if columns := c.Query("columns"); columns != "" {
 		if err := json.Unmarshal([]byte(columns), &how.Columns); err != nil {
-			return how, problem.List{{Field: "/columns", Code: "json", Message: "columns is no JSON object of headings and what they hold: " + err.Error()}}
+			return how, problem.List{{Field: "/columns", Code: "json", Message: message.Say("columns is no JSON object of headings and what they hold: %s", err)}}
 		}
 	}
 	return how, nil
@@ -81,7 +83,7 @@ func (s *server) deleteImport(c fiber.Ctx) error {
 }
 
 func (s *server) compareImport(c fiber.Ctx) error {
-	number, err := numberOf(c, "number", "an entry of a plan has a number; see the plan")
+	number, err := numberOf(c, "number", message.Say("an entry of a plan has a number; see the plan"))
 	if err != nil {
 		return err
 	}
@@ -111,7 +113,7 @@ func (s *server) export(c fiber.Ctx) error {
 	format := bundle.Format(c.Query("format", string(bundle.Folder)))
 	kind, known := fileTypes[format]
 	if !known {
-		return problem.List{{Field: "/format", Code: "format", Message: "entries go out as folder, csv or bundle, not as " + strconv.Quote(string(format))}}
+		return problem.List{{Field: "/format", Code: "format", Message: message.Say("entries go out as folder, csv or bundle, not as %s", strconv.Quote(string(format)))}}
 	}
 	q, err := queryOf(c)
 	if err != nil {

@@ -3,6 +3,8 @@ package server
 import (
 	"strings"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -48,13 +50,13 @@ func (s *server) byKey(c fiber.Ctx, secret string, via work.Via) error {
 	if path, isAPI := strings.CutPrefix(c.Path(), "/api/v1"); isAPI {
 		call := called(c.Method(), path)
 		if call == "" {
-			return &status{fiber.StatusForbidden, "an application reads the shelf and fills in; for anything else a person signs in"}
+			return &status{fiber.StatusForbidden, message.Say("an application reads the shelf and fills in; for anything else a person signs in")}
 		}
 		if may := keyMay[call]; !by.Key.Allows(may) {
-			return &status{fiber.StatusForbidden, "the key " + by.Key.Name + " may not " + may + "; a curator can let it under Settings, Keys"}
+			return &status{fiber.StatusForbidden, message.Say("the key %s may not %s; a curator can let it under Settings, Keys", by.Key.Name, may)}
 		}
 	} else if c.Path() != mcpPath {
-		return &status{fiber.StatusForbidden, "this is for people who are signed in"}
+		return &status{fiber.StatusForbidden, message.Say("this is for people who are signed in")}
 	}
 	c.Locals(callerKey, by)
 	return c.Next()
@@ -81,7 +83,7 @@ func (s *server) setKey(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	on, err := tagNumber(c, "key", "say which state of the key you read: If-Match with its number")
+	on, err := tagNumber(c, "key", message.Say("say which state of the key you read: If-Match with its number"))
 	if err != nil {
 		return err
 	}

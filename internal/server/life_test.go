@@ -105,7 +105,7 @@ func TestOneEntrysWholeLife(t *testing.T) {
 	step[api.Entry](t, "submit again")(writer.Submit(ctx, "burst-main-notice", "First version."))
 
 	desk := step[api.Desk](t, "desk")(reviewer.Desk(ctx, 0, ""))
-	if len(desk.Items) != 1 || desk.Items[0].Action != entry.Approve || !strings.Contains(desk.Items[0].Why, "First version.") {
+	if len(desk.Items) != 1 || desk.Items[0].Action != entry.Approve || !strings.Contains(desk.Items[0].Why.String(), "First version.") {
 		t.Errorf("the reviewer's desk: %+v", desk.Items)
 	}
 	_, err = approve(writer, "burst-main-notice", "")
@@ -226,7 +226,7 @@ func TestSavingOverSomeoneElse(t *testing.T) {
 		t.Errorf("saving what is there: ETag %s, %v; want %s", again, err, now)
 	}
 	a := w.call("contributor", "PUT", "/api/v1/entries/burst-main-notice/draft", `{"kind":"prompt","body":"x"}`)
-	if a.status != 428 || !strings.Contains(a.Detail, "If-Match") {
+	if a.status != 428 || !strings.Contains(a.Detail.String(), "If-Match") {
 		t.Errorf("no If-Match: %d %s", a.status, a.Detail)
 	}
 	a = w.call("contributor", "PUT", "/api/v1/entries/burst-main-notice/draft", `{"kind":"prompt","body":"x"}`, "If-None-Match", "*")
@@ -280,7 +280,7 @@ func TestIdempotencyKey(t *testing.T) {
 	if else1 := w.call("curator", "POST", "/api/v1/entries", body, "Idempotency-Key", "k1"); else1.status != 409 {
 		t.Errorf("somebody else's key is their own: %d", else1.status)
 	}
-	if fresh := w.call("contributor", "POST", "/api/v1/entries", body); fresh.status != 409 || !strings.Contains(fresh.Detail, "choose another slug") {
+	if fresh := w.call("contributor", "POST", "/api/v1/entries", body); fresh.status != 409 || !strings.Contains(fresh.Detail.String(), "choose another slug") {
 		t.Errorf("the slug again: %d %s", fresh.status, fresh.Detail)
 	}
 }

@@ -6,6 +6,8 @@ import (
 	"net"
 	"net/http"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/adaptor"
 	"github.com/valyala/fasthttp"
@@ -37,7 +39,7 @@ func (s *server) bearerOnly(c fiber.Ctx) error {
 		return err
 	}
 	if bearer(c.Get(fiber.HeaderAuthorization)) == "" {
-		return &status{fiber.StatusUnauthorized, "an assistant calls with a token: send it as Authorization: Bearer"}
+		return &status{fiber.StatusUnauthorized, message.Say("an assistant calls with a token: send it as Authorization: Bearer")}
 	}
 	c.Request().Header.Set(requestHeader, requestID(c)) // what is called for it is part of it
 	return c.Next()

@@ -3,6 +3,8 @@ package server
 import (
 	"strings"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -79,7 +81,7 @@ func (s *server) addChannel(c fiber.Ctx) error {
 }
 
 func (s *server) setChannel(c fiber.Ctx) error {
-	id, err := numberOf(c, "id", "a channel has a number; see the channels")
+	id, err := numberOf(c, "id", message.Say("a channel has a number; see the channels"))
 	if err != nil {
 		return err
 	}
@@ -92,7 +94,7 @@ func (s *server) setChannel(c fiber.Ctx) error {
 }
 
 func (s *server) deleteChannel(c fiber.Ctx) error {
-	id, err := numberOf(c, "id", "a channel has a number; see the channels")
+	id, err := numberOf(c, "id", message.Say("a channel has a number; see the channels"))
 	if err != nil {
 		return err
 	}
@@ -103,7 +105,7 @@ func (s *server) deleteChannel(c fiber.Ctx) error {
 }
 
 func (s *server) deliveries(c fiber.Ctx) error {
-	id, err := numberOf(c, "id", "a channel has a number; see the channels")
+	id, err := numberOf(c, "id", message.Say("a channel has a number; see the channels"))
 	if err != nil {
 		return err
 	}
@@ -112,11 +114,11 @@ func (s *server) deliveries(c fiber.Ctx) error {
 }
 
 func (s *server) sendAgain(c fiber.Ctx) error {
-	id, err := numberOf(c, "id", "a channel has a number; see the channels")
+	id, err := numberOf(c, "id", message.Say("a channel has a number; see the channels"))
 	if err != nil {
 		return err
 	}
-	delivery, err := numberOf(c, "delivery", "what a channel is told has a number; see its deliveries")
+	delivery, err := numberOf(c, "delivery", message.Say("what a channel is told has a number; see its deliveries"))
 	if err != nil {
 		return err
 	}

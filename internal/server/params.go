@@ -5,6 +5,8 @@ import (
 	"strconv"
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/core/entry"
@@ -16,7 +18,7 @@ import (
 func (s *server) readable(c fiber.Ctx) error {
 	path, err := url.PathUnescape(string(c.Request().URI().PathOriginal()))
 	if err != nil || !utf8.ValidString(path) || problem.Text("", path) != nil {
-		return &status{fiber.StatusNotFound, "there is no such thing: the address holds bytes that are no text"}
+		return &status{fiber.StatusNotFound, message.Say("there is no such thing: the address holds bytes that are no text")}
 	}
 	var wrong problem.List
 	for k, v := range c.Request().URI().QueryArgs().All() {
@@ -59,7 +61,7 @@ const mostLimit = 200
 func limitOf(c fiber.Ctx) (int, error) { return intOf(c, "limit", 1, mostLimit) }
 
 // numberOf reads a number of the path.
-func numberOf(c fiber.Ctx, name, missing string) (int64, error) {
+func numberOf(c fiber.Ctx, name string, missing message.Text) (int64, error) {
 	n, err := strconv.ParseInt(c.Params(name), 10, 64)
 	if err != nil {
 		return 0, &status{fiber.StatusNotFound, missing}
@@ -69,7 +71,7 @@ func numberOf(c fiber.Ctx, name, missing string) (int64, error) {
 
 // versionOf reads the number of a version from the path.
 func versionOf(c fiber.Ctx) (int, error) {
-	const missing = "a version is a number; see the entry's versions"
+	missing := message.Say("a version is a number; see the entry's versions")
 	n, err := numberOf(c, "number", missing)
 	if err == nil && (n < 1 || n > entry.MaxVersion) {
 		err = &status{fiber.StatusNotFound, missing}

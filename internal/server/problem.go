@@ -3,8 +3,9 @@ package server
 import (
 	"context"
 	"errors"
-	"fmt"
 	"strconv"
+
+	"goldshelf/core/message"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -21,17 +22,19 @@ import (
 )
 
 // unreadable is a request that cannot be read at all.
-type unreadable struct{ why string }
+type unreadable struct{ why message.Text }
 
-func (u *unreadable) Error() string { return u.why }
+func (u *unreadable) Error() string      { return u.why.String() }
+func (u *unreadable) Said() message.Text { return u.why }
 
 // status is an error that already knows its status.
 type status struct {
 	code   int
-	detail string
+	detail message.Text
 }
 
-func (s *status) Error() string { return s.detail }
+func (s *status) Error() string      { return s.detail.String() }
+func (s *status) Said() message.Text { return s.detail }
 
 // problemFor turns any error into the problem details that tell of it. This is
 // the one place where errors become statuses.
@@ -56,70 +59,70 @@ func problemFor(err error) (p api.Problem, known bool) {
 		own     *status
 		fib     *fiber.Error
 	)
-	say := func(code int, kind, title string) (api.Problem, bool) {
-		return api.Problem{Type: "/problems/" + kind, Title: title, Status: code, Detail: err.Error()}, true
+	say := func(code int, kind string, title message.Text) (api.Problem, bool) {
+		return api.Problem{Type: "/problems/" + kind, Title: title, Status: code, Detail: message.Of(err)}, true
 	}
 	switch {
 	case errors.As(err, &stopped):
-		p, _ := say(fiber.StatusUnprocessableEntity, "checks", "Checks stop this")
+		p, _ := say(fiber.StatusUnprocessableEntity, "checks", message.Say("Checks stop this"))
 		p.Problems = stopped.Problems
 		return p, true
 	case errors.As(err, &used):
-		p, _ := say(fiber.StatusConflict, "in-use", "It is in use")
+		p, _ := say(fiber.StatusConflict, "in-use", message.Say("It is in use"))
 		p.Problems = used.Problems
 		return p, true
 	case errors.As(err, &gone):
-		p, _ := say(fiber.StatusGone, "retired", "It was retired")
+		p, _ := say(fiber.StatusGone, "retired", message.Say("It was retired"))
 		p.Instead = gone.Entry.Instead
 		return p, true
 	case errors.As(err, &list):
-		p, _ := say(fiber.StatusUnprocessableEntity, "does-not-hold", "What was sent does not hold")
+		p, _ := say(fiber.StatusUnprocessableEntity, "does-not-hold", message.Say("What was sent does not hold"))
 		p.Detail, p.Problems = list[0].Message, list
 		if len(list) > 1 {
-			p.Detail = fmt.Sprintf("%d things are wrong; the first: %s", len(list), list[0].Message)
+			p.Detail = message.Say("%d things are wrong; the first: %s", len(list), list[0].Message)
 		}
 		return p, true
 	case errors.As(err, &bad):
-		return say(fiber.StatusBadRequest, "unreadable", "The request cannot be read")
+		return say(fiber.StatusBadRequest, "unreadable", message.Say("The request cannot be read"))
 	case errors.As(err, &refusal):
-		kind, title, code := "not-allowed", "That is not yours to do", fiber.StatusForbidden
+		kind, title, code := "not-allowed", message.Say("That is not yours to do"), fiber.StatusForbidden
 		if errors.Is(err, entry.ErrOwnWork) {
-			kind, title = "own-work", "Nobody approves what they wrote"
+			kind, title = "own-work", message.Say("Nobody approves what they wrote")
 		}
 		if errors.Is(err, entry.ErrWrongState) {
-			kind, title, code = "wrong-state", "That is not possible now", fiber.StatusConflict
+			kind, title, code = "wrong-state", message.Say("That is not possible now"), fiber.StatusConflict
 		}
 		p, _ := say(code, kind, title)
 		p.Actions = refusal.Possible
 		return p, true
 	case errors.As(err, &clash):
-		return say(fiber.StatusPreconditionFailed, "changed", "Someone else changed it first")
+		return say(fiber.StatusPreconditionFailed, "changed", message.Say("Someone else changed it first"))
 	case errors.As(err, &full):
-		return say(fiber.StatusServiceUnavailable, "busy", "The service is busy")
+		return say(fiber.StatusServiceUnavailable, "busy", message.Say("The service is busy"))
 	case errors.As(err, &other):
-		p, _ := say(fiber.StatusPreconditionFailed, "changed", "It is another text by now")
+		p, _ := say(fiber.StatusPreconditionFailed, "changed", message.Say("It is another text by now"))
 		p.ETag = `"` + string(other.Now) + `"`
 		return p, true
 	case errors.As(err, &newer):
-		return say(fiber.StatusPreconditionFailed, "changed", "Someone else changed it first")
+		return say(fiber.StatusPreconditionFailed, "changed", message.Say("Someone else changed it first"))
 	case errors.As(err, &missing):
-		return say(fiber.StatusNotFound, "not-found", "There is no such thing")
+		return say(fiber.StatusNotFound, "not-found", message.Say("There is no such thing"))
 	case errors.As(err, &taken):
-		return say(fiber.StatusConflict, "taken", "That name is taken")
+		return say(fiber.StatusConflict, "taken", message.Say("That name is taken"))
 	case errors.As(err, &soon):
-		return say(fiber.StatusTooManyRequests, "too-soon", "Too many attempts")
+		return say(fiber.StatusTooManyRequests, "too-soon", message.Say("Too many attempts"))
 	case errors.As(err, &needs):
-		return say(fiber.StatusUnauthorized, "code", "A one-time code is needed")
+		return say(fiber.StatusUnauthorized, "code", message.Say("A one-time code is needed"))
 	case errors.As(err, &many):
-		return say(fiber.StatusTooManyRequests, "too-many", "Too many calls")
+		return say(fiber.StatusTooManyRequests, "too-many", message.Say("Too many calls"))
 	case errors.Is(err, keys.ErrNoKey):
-		return say(fiber.StatusUnauthorized, "sign-in", "The key is not good")
+		return say(fiber.StatusUnauthorized, "sign-in", message.Say("The key is not good"))
 	case errors.As(err, &code):
-		return say(fiber.StatusForbidden, "code", "This code is not good")
+		return say(fiber.StatusForbidden, "code", message.Say("This code is not good"))
 	case errors.Is(err, people.ErrHasCurator):
-		return say(fiber.StatusConflict, "taken", "There is a curator already")
+		return say(fiber.StatusConflict, "taken", message.Say("There is a curator already"))
 	case errors.Is(err, people.ErrSignIn):
-		return say(fiber.StatusUnauthorized, "sign-in", "Sign in first")
+		return say(fiber.StatusUnauthorized, "sign-in", message.Say("Sign in first"))
 	case errors.As(err, &own):
 		return say(own.code, kinds[own.code], titles[own.code])
 	case errors.As(err, &fib) && fib.Code == fiber.StatusRequestEntityTooLarge:
@@ -128,24 +131,24 @@ func problemFor(err error) (p api.Problem, known bool) {
 		p.Detail = own.detail
 		return p, true
 	case errors.As(err, &fib) && fib.Code < 500:
-		p, _ := say(fib.Code, "request", "The request cannot be answered")
-		p.Detail = fmt.Sprintf("the request cannot be answered: %s; see the API's description at /api/v1/openapi.yaml", fib.Message)
+		p, _ := say(fib.Code, "request", message.Say("The request cannot be answered"))
+		p.Detail = message.Say("the request cannot be answered: %s; see the API's description at /api/v1/openapi.yaml", fib.Message)
 		return p, true
 	case errors.Is(err, store.ErrUnsure):
-		p, _ := say(fiber.StatusServiceUnavailable, "unsure", "It may have been saved")
-		p.Detail = "the database went away before it said whether this was saved; it may have been. Read it again"
+		p, _ := say(fiber.StatusServiceUnavailable, "unsure", message.Say("It may have been saved"))
+		p.Detail = message.Say("the database went away before it said whether this was saved; it may have been. Read it again")
 		return p, true
 	case errors.Is(err, store.ErrAway), errors.Is(err, store.ErrTryAgain):
-		p, _ := say(fiber.StatusServiceUnavailable, "busy", "The service is busy")
-		p.Detail = "the database does not answer at the moment, and nothing was changed; try again in a moment"
+		p, _ := say(fiber.StatusServiceUnavailable, "busy", message.Say("The service is busy"))
+		p.Detail = message.Say("the database does not answer at the moment, and nothing was changed; try again in a moment")
 		return p, true
 	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
-		p, _ := say(fiber.StatusServiceUnavailable, "busy", "The service is busy")
-		p.Detail = "the service did not finish in time; try again in a moment"
+		p, _ := say(fiber.StatusServiceUnavailable, "busy", message.Say("The service is busy"))
+		p.Detail = message.Say("the service did not finish in time; try again in a moment")
 		return p, true
 	}
-	p, _ = say(fiber.StatusInternalServerError, "internal", "Something went wrong here")
-	p.Detail = "something went wrong in the service, and nothing was changed; try again, and tell whoever runs it if it stays so"
+	p, _ = say(fiber.StatusInternalServerError, "internal", message.Say("Something went wrong here"))
+	p.Detail = message.Say("something went wrong in the service, and nothing was changed; try again, and tell whoever runs it if it stays so")
 	return p, false
 }
 
@@ -155,24 +158,25 @@ var (
 		fiber.StatusRequestEntityTooLarge: "too-large", fiber.StatusConflict: "in-progress",
 		fiber.StatusUnprocessableEntity: "key-reused", fiber.StatusNotFound: "not-found", fiber.StatusUnsupportedMediaType: "media-type",
 	}
-	titles = map[int]string{
-		fiber.StatusUnauthorized: "Sign in first", fiber.StatusForbidden: "Not from there", fiber.StatusPreconditionRequired: "Say which state you read",
-		fiber.StatusRequestEntityTooLarge: "Too large", fiber.StatusConflict: "Still being answered",
-		fiber.StatusUnprocessableEntity: "Another request had that key", fiber.StatusNotFound: "There is no such thing", fiber.StatusUnsupportedMediaType: "Send JSON",
+	titles = map[int]message.Text{
+		fiber.StatusUnauthorized: message.Say("Sign in first"), fiber.StatusForbidden: message.Say("Not from there"), fiber.StatusPreconditionRequired: message.Say("Say which state you read"),
+		fiber.StatusRequestEntityTooLarge: message.Say("Too large"), fiber.StatusConflict: message.Say("Still being answered"),
+		fiber.StatusUnprocessableEntity: message.Say("Another request had that key"), fiber.StatusNotFound: message.Say("There is no such thing"), fiber.StatusUnsupportedMediaType: message.Say("Send JSON"),
 	}
 )
 
 func tooLarge(most int) *status {
 	if most < MaxBody {
-		return &status{fiber.StatusRequestEntityTooLarge, fmt.Sprintf("the request is larger than %d KiB", most>>10)}
+		return &status{fiber.StatusRequestEntityTooLarge, message.Say("the request is larger than %d KiB", most>>10)}
 	}
-	return &status{fiber.StatusRequestEntityTooLarge, "the request is larger than 1 MiB; an entry's text is 256 KiB at most"}
+	return &status{fiber.StatusRequestEntityTooLarge, message.Say("the request is larger than 1 MiB; an entry's text is 256 KiB at most")}
 }
 
 // busy means that there is no room at the moment, and soon will be.
-type busy struct{ what string }
+type busy struct{ what message.Text }
 
-func (b *busy) Error() string { return b.what }
+func (b *busy) Error() string      { return b.what.String() }
+func (b *busy) Said() message.Text { return b.what }
 
 // fail answers with the problem details of an error.
 func (s *server) fail(c fiber.Ctx, err error) error {

@@ -126,7 +126,7 @@ func TestPublicationThatFailsAtItsTime(t *testing.T) {
 		t.Errorf("it is %s, want it approved and not on the shelf", e.State)
 	}
 	desk := step[api.Desk](t, "desk")(w.as("curator").Desk(ctx, 0, ""))
-	if len(desk.Items) != 1 || !strings.Contains(desk.Items[0].Why, "could not be published at its time") || !strings.Contains(desk.Items[0].Why, "close") {
+	if len(desk.Items) != 1 || !strings.Contains(desk.Items[0].Why.String(), "could not be published at its time") || !strings.Contains(desk.Items[0].Why.String(), "close") {
 		t.Errorf("the curator's desk: %+v", desk.Items)
 	}
 }

@@ -3,11 +3,12 @@ package server
 import (
 	"bytes"
 	"crypto/sha256"
-	"fmt"
 	"io"
 	"os"
 	"strings"
 	"time"
+
+	"goldshelf/core/message"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -38,7 +39,7 @@ func (s *server) oneLength(c fiber.Ctx) error {
 	}
 	if lengths > 1 || lengths == 1 && chunked {
 		c.Response().SetConnectionClose()
-		return &unreadable{"the request says its length in two ways; send one Content-Length, or chunks"}
+		return &unreadable{message.Say("the request says its length in two ways; send one Content-Length, or chunks")}
 	}
 	return c.Next()
 }
@@ -86,7 +87,7 @@ func uploads(c fiber.Ctx) int64 {
 
 func brokeOff(c fiber.Ctx, err error) error {
 	c.Response().SetConnectionClose()
-	return &unreadable{"the request broke off: " + err.Error()}
+	return &unreadable{message.Say("the request broke off: %s", err)}
 }
 
 // refuseBody reads a little more of a body that is not wanted, so that its sender gets to
@@ -116,7 +117,7 @@ func (s *server) receiveUpload(c fiber.Ctx, stream io.Reader, most int64) error 
 	case s.receiving <- struct{}{}:
 		defer func() { <-s.receiving }()
 	case <-time.After(secondsForRoom * time.Second):
-		return &busy{"several files are being received already; send this one again in a moment"}
+		return &busy{message.Say("several files are being received already; send this one again in a moment")}
 	case <-c.Context().Done():
 		return c.Context().Err()
 	}
@@ -136,7 +137,7 @@ func (s *server) receiveUpload(c fiber.Ctx, stream io.Reader, most int64) error 
 	}
 	if n > most {
 		refuseBody(c)
-		return &status{fiber.StatusRequestEntityTooLarge, fmt.Sprintf("the file is larger than %d MiB; bring it in parts, or smaller", most>>20)}
+		return &status{fiber.StatusRequestEntityTooLarge, message.Say("the file is larger than %d MiB; bring it in parts, or smaller", most>>20)}
 	}
 	c.Locals(uploadKey, &upload{file.Name(), [sha256.Size]byte(sum.Sum(nil))})
 	return c.Next()

@@ -3,11 +3,13 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/layout"
 )
 
-const readRegister = "say which register you read: If-Match with its ETag"
+var readRegister = message.Say("say which register you read: If-Match with its ETag")
 
 func (s *server) register(c fiber.Ctx) error {
 	r, err := s.lib.Register.Register(c.Context())
@@ -83,7 +85,7 @@ func (s *server) layout(c fiber.Ctx) error {
 }
 
 func (s *server) setLayout(c fiber.Ctx) error {
-	on, err := tagNumber(c, "layout", "say which layout you read: If-Match with its ETag, or \"layout.0\" where there is none yet")
+	on, err := tagNumber(c, "layout", message.Say("say which layout you read: If-Match with its ETag, or \"layout.0\" where there is none yet"))
 	if err != nil {
 		return err
 	}

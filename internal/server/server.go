@@ -18,6 +18,8 @@ import (
 	"sync/atomic"
 	"time"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/adaptor"
 	recovery "github.com/gofiber/fiber/v3/middleware/recover"
@@ -124,7 +126,7 @@ func (s *Service) Stop(within time.Duration) error {
 func New(lib *library.Library, opt Options) *Service {
 	s := &server{lib: lib, log: opt.Log, opt: opt, running: &atomic.Int64{}, receiving: make(chan struct{}, uploadsAtOnce)}
 	s.streams, s.endAll = context.WithCancel(context.Background())
-	app := fiber.New(fiber.Config{
+	app := fiber.NewWithCustomCtx(newSpoken, fiber.Config{
 		AppName: "Gold Shelf", BodyLimit: MaxBody, StreamRequestBody: true, ErrorHandler: s.fail,
 		ReadTimeout: answerWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true, CaseSensitive: true,
 		ServerHeader: "", Immutable: true, UnescapePath: true,
@@ -141,7 +143,7 @@ func New(lib *library.Library, opt Options) *Service {
 	v1.Use(s.signedIn, s.sameOrigin, s.received(MaxBody), s.onlyOnce)
 	s.routes(v1)
 	v1.Use(func(fiber.Ctx) error {
-		return &status{fiber.StatusNotFound, "the API has no such call; see its description at /api/v1/openapi.yaml"}
+		return &status{fiber.StatusNotFound, message.Say("the API has no such call; see its description at /api/v1/openapi.yaml")}
 	})
 	s.assistants(app)
 	s.signOns(app)
@@ -271,7 +273,7 @@ func (s *server) timed(c fiber.Ctx) error {
 func body(c fiber.Ctx, into any) error {
 	kind, _, _ := strings.Cut(c.Get(fiber.HeaderContentType), ";")
 	if kind = strings.TrimSpace(kind); kind != "" && kind != "application/json" {
-		return &status{fiber.StatusUnsupportedMediaType, "the request is " + kind + "; send application/json"}
+		return &status{fiber.StatusUnsupportedMediaType, message.Say("the request is %s; send application/json", kind)}
 	}
 	data := c.Body()
 	if len(bytes.TrimSpace(data)) == 0 {
@@ -280,7 +282,7 @@ func body(c fiber.Ctx, into any) error {
 	err := strict.JSON(data, into)
 	var bad *strict.Unreadable
 	if errors.As(err, &bad) {
-		return &unreadable{"the request is no JSON: " + bad.Error()}
+		return &unreadable{message.Say("the request is no JSON: %s", bad)}
 	}
 	return err
 }

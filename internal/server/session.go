@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -187,7 +189,7 @@ func bearer(header string) string {
 func (s *server) signedIn(c fiber.Ctx) error {
 	token, via := s.tokenOf(c)
 	if token == "" {
-		return &status{fiber.StatusUnauthorized, "sign in first: send a token as Authorization: Bearer, or sign in at the console"}
+		return &status{fiber.StatusUnauthorized, message.Say("sign in first: send a token as Authorization: Bearer, or sign in at the console")}
 	}
 	switch {
 	case isKey(token):
@@ -210,18 +212,18 @@ func (s *server) signedIn(c fiber.Ctx) error {
 func (s *server) byProvider(c fiber.Ctx, token string, via work.Via) error {
 	_, within := c.RequestCtx().UserValue(insideKey).(bool)
 	if !within && c.Path() != mcpPath {
-		return &status{fiber.StatusUnauthorized, "this token is for assistants, at " + mcpPath + "; sign in at the console, or with goldshelf login"}
+		return &status{fiber.StatusUnauthorized, message.Say("this token is for assistants, at %s; sign in at the console, or with goldshelf login", mcpPath)}
 	}
 	who, until, err := s.opt.SignOn.Bearer(c.Context(), token, s.address()+mcpPath)
 	switch {
 	case errors.Is(err, signon.ErrAway):
-		return &busy{"the company's sign-on does not answer; try again in a moment"}
+		return &busy{message.Say("the company's sign-on does not answer; try again in a moment")}
 	case err != nil:
-		return &status{fiber.StatusUnauthorized, "this token is not good here: it has ended, is for another service, or was made by another provider"}
+		return &status{fiber.StatusUnauthorized, message.Say("this token is not good here: it has ended, is for another service, or was made by another provider")}
 	}
 	by, err := s.lib.People.ByIdentity(c.Context(), who.Issuer, who.Subject)
 	if err == people.ErrSignIn {
-		return &status{fiber.StatusUnauthorized, "nobody here is known by this token; sign in at the console once, by " + s.opt.SignOn.Name}
+		return &status{fiber.StatusUnauthorized, message.Say("nobody here is known by this token; sign in at the console once, by %s", s.opt.SignOn.Name)}
 	}
 	if err != nil {
 		return err
@@ -246,7 +248,7 @@ func (s *server) address() string {
 // signInAgain says of a token that is not good what to do about it.
 func signInAgain(err error) error {
 	if err == people.ErrSignIn {
-		return &status{fiber.StatusUnauthorized, "this sign-in has ended or is not known; sign in again"}
+		return &status{fiber.StatusUnauthorized, message.Say("this sign-in has ended or is not known; sign in again")}
 	}
 	return err
 }
@@ -258,7 +260,7 @@ func (s *server) sameOrigin(c fiber.Ctx) error {
 			return err
 		}
 		if changes(c) && c.Get(fiber.HeaderOrigin) == "" && c.Get("Sec-Fetch-Site") == "" {
-			return &status{fiber.StatusForbidden, "the request has a browser's cookie and does not say from which page it comes; programs send a token as Authorization: Bearer"}
+			return &status{fiber.StatusForbidden, message.Say("the request has a browser's cookie and does not say from which page it comes; programs send a token as Authorization: Bearer")}
 		}
 	}
 	return c.Next()
@@ -298,7 +300,7 @@ func (s *server) fromHere(c fiber.Ctx) error {
 	if !changes(c) {
 		return nil
 	}
-	refused := &status{fiber.StatusForbidden, "the request comes from another site; make changes from the console's own pages"}
+	refused := &status{fiber.StatusForbidden, message.Say("the request comes from another site; make changes from the console's own pages")}
 	if site := c.Get("Sec-Fetch-Site"); site != "" && site != "same-origin" {
 		return refused
 	}

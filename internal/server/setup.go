@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -76,7 +78,7 @@ func (s *server) library(c fiber.Ctx) error {
 }
 
 func (s *server) setLibrary(c fiber.Ctx) error {
-	on, err := tagNumber(c, "library", "say which settings you read: If-Match with their ETag")
+	on, err := tagNumber(c, "library", message.Say("say which settings you read: If-Match with their ETag"))
 	if err != nil {
 		return err
 	}
@@ -110,7 +112,7 @@ func (s *server) synonyms(c fiber.Ctx) error {
 }
 
 func (s *server) setSynonyms(c fiber.Ctx) error {
-	on, err := tagNumber(c, "synonyms", "say which lists you read: If-Match with their ETag")
+	on, err := tagNumber(c, "synonyms", message.Say("say which lists you read: If-Match with their ETag"))
 	if err != nil {
 		return err
 	}
@@ -131,7 +133,7 @@ func numberTag(what string, number int) string { return fmt.Sprintf(`"%s.%d"`, w
 
 // tagNumber reads from If-Match which number a change is based on. What is no tag of
 // that thing matches nothing.
-func tagNumber(c fiber.Ctx, what, missing string) (int, error) {
+func tagNumber(c fiber.Ctx, what string, missing message.Text) (int, error) {
 	match := c.Get(fiber.HeaderIfMatch)
 	if match == "" {
 		return 0, &status{fiber.StatusPreconditionRequired, missing}
@@ -147,7 +149,7 @@ func tagNumber(c fiber.Ctx, what, missing string) (int, error) {
 func csvOf(c fiber.Ctx) ([]byte, error) {
 	kind, _, _ := strings.Cut(c.Get(fiber.HeaderContentType), ";")
 	if kind = strings.TrimSpace(kind); kind != "" && kind != "text/csv" {
-		return nil, &status{fiber.StatusUnsupportedMediaType, "the request is " + kind + "; send text/csv"}
+		return nil, &status{fiber.StatusUnsupportedMediaType, message.Say("the request is %s; send text/csv", kind)}
 	}
 	return c.Body(), nil
 }

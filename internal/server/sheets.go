@@ -3,6 +3,8 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 )
 
@@ -31,7 +33,7 @@ func (s *server) questionSet(c fiber.Ctx) error {
 }
 
 func (s *server) saveQuestionSet(c fiber.Ctx) error {
-	on, err := tagNumber(c, "set", "say which version of the question set you read: If-Match with its ETag")
+	on, err := tagNumber(c, "set", message.Say("say which version of the question set you read: If-Match with its ETag"))
 	if err != nil {
 		return err
 	}

@@ -4,6 +4,8 @@ import (
 	"strconv"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -103,7 +105,7 @@ func refOf(ref string) (slug string, number int, err error) {
 	}
 	number, err = strconv.Atoi(digits)
 	if err != nil || number < 1 || number > entry.MaxVersion {
-		return "", 0, problem.List{{Field: "/version", Code: "version", Message: "the version is " + strconv.Quote(digits) + "; it is a whole number from 1, as in " + slug + "@3"}}
+		return "", 0, problem.List{{Field: "/version", Code: "version", Message: message.Say("the version is %s; it is a whole number from 1, as in %s@3", strconv.Quote(digits), slug)}}
 	}
 	return slug, number, nil
 }

@@ -6,6 +6,8 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -67,7 +69,7 @@ func (s *server) comeBack(c fiber.Ctx) error {
 		return s.signOnFailed(c, err)
 	}
 	if said := c.Query("error"); said != "" {
-		return s.signOnFailed(c, &people.SignOnRefused{Why: "the sign-on has not let you in: " + strings.Map(printable, said)})
+		return s.signOnFailed(c, &people.SignOnRefused{Why: message.Say("the sign-on has not let you in: %s", strings.Map(printable, said))})
 	}
 	who, err := s.opt.SignOn.Finish(c.Context(), s.baseURL(c)+signOnBackPath, c.Query("code"), b)
 	if err != nil {
@@ -104,29 +106,34 @@ func printable(r rune) rune {
 // way from another site, and is from a page of ours.
 func (s *server) goOn(c fiber.Ctx, to string) error {
 	c.Set(fiber.HeaderContentType, fiber.MIMETextHTMLCharsetUTF8)
-	return c.SendString(`<!doctype html><html lang="en"><meta charset="utf-8"><meta http-equiv="refresh" content="0;url=` + to + `"><title>Gold Shelf</title><p>You are signed in. <a href="` + to + `">Go on</a></p></html>`)
+	in := languageOf(c)
+	return c.SendString(`<!doctype html><html lang="` + string(in) + `"><meta charset="utf-8"><meta http-equiv="refresh" content="0;url=` + to + `"><title>Gold Shelf</title><p>` +
+		message.Say("You are signed in.").In(in) + ` <a href="` + to + `">` + message.Say("Go on").In(in) + `</a></p></html>`)
 }
 
 // signOnFailed tells whoever looks at a page why they do not come in.
 func (s *server) signOnFailed(c fiber.Ctx, err error) error {
 	var refused *people.SignOnRefused
-	status, what := fiber.StatusForbidden, ""
+	status, what := fiber.StatusForbidden, message.Text{}
 	switch {
 	case errors.As(err, &refused):
 		what = refused.Why
 	case errors.Is(err, signon.ErrRefused):
-		what = "what came back from " + s.opt.SignOn.Name + " does not hold; begin again"
+		what = message.Say("what came back from %s does not hold; begin again", s.opt.SignOn.Name)
 	case errors.Is(err, signon.ErrAway):
-		status, what = fiber.StatusBadGateway, s.opt.SignOn.Name+" does not answer; try again in a moment, or sign in by your password"
+		status, what = fiber.StatusBadGateway, message.Say("%s does not answer; try again in a moment, or sign in by your password", s.opt.SignOn.Name)
 	default:
 		return err
 	}
 	s.log.WarnContext(c.Context(), "a sign-on did not come through", "request", requestID(c), "error", err)
 	c.Status(status)
 	c.Set(fiber.HeaderContentType, fiber.MIMETextHTMLCharsetUTF8)
-	return c.SendString(`<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Not signed in</title>
+	in := languageOf(c)
+	why := what.In(in)
+	title := message.Say("You are not signed in").In(in)
+	return c.SendString(`<!doctype html><html lang="` + string(in) + `"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>` + title + `</title>
 <style>body{font:18px/1.5 serif;max-width:30rem;margin:20vh auto 0;padding:0 1rem;background:#FBF8F1;color:#23201B}a{color:#8A5F0E}</style>
-<main><h1>You are not signed in</h1><p>` + html.EscapeString(strings.ToUpper(what[:1])+what[1:]) + `.</p><p><a href="/sign-in">To the sign-in page</a></p></main></html>`)
+<main><h1>` + title + `</h1><p>` + html.EscapeString(strings.ToUpper(why[:1])+why[1:]) + `.</p><p><a href="/sign-in">` + message.Say("To the sign-in page").In(in) + `</a></p></main></html>`)
 }
 
 // endedThere hears from the provider that somebody has signed out there, or may come in no more.
@@ -135,9 +142,9 @@ func (s *server) endedThere(c fiber.Ctx) error {
 	subject, err := s.opt.SignOn.Ended(c.Context(), c.FormValue("logout_token"))
 	switch {
 	case errors.Is(err, signon.ErrRefused):
-		return &status{fiber.StatusBadRequest, "this is no word of the provider's that somebody has signed out"}
+		return &status{fiber.StatusBadRequest, message.Say("this is no word of the provider's that somebody has signed out")}
 	case errors.Is(err, signon.ErrAway):
-		return &busy{"the provider's keys cannot be had at the moment; send it again"}
+		return &busy{message.Say("the provider's keys cannot be had at the moment; send it again")}
 	case err != nil:
 		return err
 	}
@@ -158,11 +165,11 @@ func (s *server) linkSignOn(c fiber.Ctx) error {
 		return err
 	}
 	if s.opt.SignOn == nil {
-		return &status{fiber.StatusNotFound, "this service has no sign-on; it is told of one by --oidc-issuer"}
+		return &status{fiber.StatusNotFound, message.Say("this service has no sign-on; it is told of one by --oidc-issuer")}
 	}
 	address, err := s.beginSignOn(c, caller(c))
 	if errors.Is(err, signon.ErrAway) {
-		return &busy{s.opt.SignOn.Name + " does not answer; try again in a moment"}
+		return &busy{message.Say("%s does not answer; try again in a moment", s.opt.SignOn.Name)}
 	}
 	return answer(c, api.SignOnBegun{Address: address}, err)
 }
@@ -192,7 +199,7 @@ func (s *server) signOnGroups(c fiber.Ctx) error {
 }
 
 func (s *server) setSignOnGroups(c fiber.Ctx) error {
-	on, err := tagNumber(c, "groups", "say which state of the groups you read: If-Match with its ETag")
+	on, err := tagNumber(c, "groups", message.Say("say which state of the groups you read: If-Match with its ETag"))
 	if err != nil {
 		return err
 	}

@@ -3,6 +3,8 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 )
 
@@ -36,7 +38,7 @@ func (s *server) addConnection(c fiber.Ctx) error {
 }
 
 func (s *server) setConnection(c fiber.Ctx) error {
-	on, err := tagNumber(c, "connection", "say which connection you read: If-Match with its ETag")
+	on, err := tagNumber(c, "connection", message.Say("say which connection you read: If-Match with its ETag"))
 	if err != nil {
 		return err
 	}

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strconv"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -26,7 +28,7 @@ func answerTestBed(c fiber.Ctx, b api.TestBed, err error) error {
 }
 
 func (s *server) setTestBed(c fiber.Ctx) error {
-	on, err := tagNumber(c, "test-bed", "say which test bed you read: If-Match with its ETag, or \"test-bed.0\" where there is none yet")
+	on, err := tagNumber(c, "test-bed", message.Say("say which test bed you read: If-Match with its ETag, or \"test-bed.0\" where there is none yet"))
 	if err != nil {
 		return err
 	}
@@ -145,7 +147,7 @@ func (s *server) resumeTrial(c fiber.Ctx) error {
 func whole(c fiber.Ctx, name string) (int, error) {
 	n, err := strconv.Atoi(c.Params(name))
 	if err != nil || n < 0 {
-		return 0, &status{fiber.StatusNotFound, fmt.Sprintf("%.40q is no number of the trial", c.Params(name))}
+		return 0, &status{fiber.StatusNotFound, message.Say("%.40q is no number of the trial", c.Params(name))}
 	}
 	return n, nil
 }
@@ -181,7 +183,7 @@ func (s *server) trialReplies(c fiber.Ctx) error {
 		return c.Send(data)
 	case "csv":
 	default:
-		return &status{fiber.StatusUnprocessableEntity, fmt.Sprintf("replies come as csv or zip, not as %.40q", as)}
+		return &status{fiber.StatusUnprocessableEntity, message.Say("replies come as csv or zip, not as %.40q", as)}
 	}
 	c.Set(fiber.HeaderContentType, "text/csv; charset=utf-8")
 	return c.Send(trials.CSV(t, all))

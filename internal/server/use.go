@@ -3,6 +3,8 @@ package server
 import (
 	"strconv"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
@@ -15,7 +17,7 @@ func (s *server) best(c fiber.Ctx) error {
 	if text := c.Query("days"); text != "" {
 		n, err := strconv.Atoi(text)
 		if err != nil || n == 0 {
-			return problem.List{{Field: "/days", Code: "days", Message: "the period is " + strconv.Quote(text) + "; it is 30, 90 or 365"}}
+			return problem.List{{Field: "/days", Code: "days", Message: message.Say("the period is %s; it is 30, 90 or 365", strconv.Quote(text))}}
 		}
 		days = n
 	}

@@ -212,7 +212,7 @@ func (w *world) call(who, method, path, body string, headers ...string) answered
 		if kind := res.Header.Get("Content-Type"); kind != "application/problem+json" {
 			w.t.Errorf("%s %s: status %d comes as %q", method, path, res.StatusCode, kind)
 		}
-		if err := json.Unmarshal(data, &a.Problem); err != nil || a.Detail == "" || a.Problem.Status != res.StatusCode {
+		if err := json.Unmarshal(data, &a.Problem); err != nil || a.Detail.String() == "" || a.Problem.Status != res.StatusCode {
 			w.t.Errorf("%s %s: no problem details: %s", method, path, data)
 		}
 	}

@@ -11,6 +11,8 @@ import (
 	_ "time/tzdata" // zones are known on a machine without a list of its own, too
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
@@ -89,7 +91,7 @@ func (s *Service) SetLibrary(ctx context.Context, by work.Caller, on int, req ap
 		}
 		now.Number, err = u.SetLibrary(store.Library{Name: req.Name, Zone: req.Zone, Number: on, IdleHours: req.IdleHours, SessionDays: req.SessionDays, Keep: keep})
 		if errors.Is(err, store.ErrChanged) {
-			return Library{}, &work.Outdated{What: "someone else has changed the settings since you read them; read them again, and change them then"}
+			return Library{}, &work.Outdated{What: message.Say("someone else has changed the settings since you read them; read them again, and change them then")}
 		}
 		u.Record("set-library", 0, 0, map[string]any{"name": req.Name, "zone": req.Zone, "idle_hours": req.IdleHours, "session_days": req.SessionDays, "keep": kept(keep)})
 		now.Keep = keep

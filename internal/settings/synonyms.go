@@ -6,6 +6,8 @@ import (
 	"slices"
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/problem"
 	"goldshelf/core/search"
@@ -15,12 +17,11 @@ import (
 
 // Limits of the lists of words that mean the same.
 const (
-	mostLists    = 1000
-	mostInList   = 40
-	mostOfOne    = 60 // characters
-	wordsInOne   = search.MostAlike
-	leastInList  = 2
-	readThemNext = "someone else has changed the lists since you read them; read them again, and change them then"
+	mostLists   = 1000
+	mostInList  = 40
+	mostOfOne   = 60 // characters
+	wordsInOne  = search.MostAlike
+	leastInList = 2
 )
 
 // Synonyms are the lists, with the number that a change must name.
@@ -51,7 +52,7 @@ func (s *Service) SetSynonyms(ctx context.Context, by work.Caller, on int, req a
 		lists := append([][]string{}, req.Lists...) // none is a list too
 		number, err := u.SetSynonyms(lists, on)
 		if errors.Is(err, store.ErrChanged) {
-			return Synonyms{}, &work.Outdated{What: readThemNext}
+			return Synonyms{}, &work.Outdated{What: message.Say("someone else has changed the lists since you read them; read them again, and change them then")}
 		}
 		u.Record("set-synonyms", 0, 0, map[string]any{"lists": len(lists)})
 		return Synonyms{api.Synonyms{Lists: lists}, number}, err

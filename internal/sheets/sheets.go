@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -117,7 +119,7 @@ func (s *Service) save(ctx context.Context, by work.Caller, set sheet.Set, on in
 		case now.Title == set.Title && sheet.Same(now.Groups.V, set.Groups):
 			return shown(now), nil
 		case now.Number != on:
-			return api.QuestionSet{}, &work.Outdated{What: fmt.Sprintf("%s has saved version %d of %s by now; read it, and change that", now.By, now.Number, set.Name)}
+			return api.QuestionSet{}, &work.Outdated{What: message.Say("%s has saved version %d of %s by now; read it, and change that", now.By, now.Number, set.Name)}
 		}
 		return add(u, set, note)
 	})
@@ -126,7 +128,7 @@ func (s *Service) save(ctx context.Context, by work.Caller, set sheet.Set, on in
 func add(u *work.Unit, set sheet.Set, note string) (api.QuestionSet, error) {
 	if set.Version == 1 {
 		if _, err := u.SetVersion(set.Name, 0); err == nil {
-			return api.QuestionSet{}, &work.Taken{What: fmt.Sprintf("there is a question set %s already; save its next version, or choose another name", set.Name)}
+			return api.QuestionSet{}, &work.Taken{What: message.Say("there is a question set %s already; save its next version, or choose another name", set.Name)}
 		}
 	}
 	if err := u.AddSetVersion(set, note, u.By.ID); err != nil {

@@ -98,7 +98,7 @@ func TestASheetStaysAtItsVersion(t *testing.T) {
 	}
 	var wrong problem.List
 	write := writing.New(w.DB)
-	if _, err := write.Create(ctx, w.By("contributor"), answering("farms", "audience@2", nil)); !errors.As(err, &wrong) || !strings.Contains(wrong[0].Message, "newest version is audience@1") {
+	if _, err := write.Create(ctx, w.By("contributor"), answering("farms", "audience@2", nil)); !errors.As(err, &wrong) || !strings.Contains(wrong[0].Message.String(), "newest version is audience@1") {
 		t.Errorf("a version that is not there: %v", err)
 	}
 	w.Publish(answering("farms", "audience@1", sheet.Answers{"households": fill.Single("1200"), "channels": fill.List("post", "web"), "age": fill.Single("old")}))
@@ -127,7 +127,7 @@ func TestASheetStaysAtItsVersion(t *testing.T) {
 	moved := answering("farms", "audience@2", e.Answers)
 	w.Save("farms", moved)
 	checked, err := write.CheckEntry(ctx, w.By("contributor"), "farms")
-	if err != nil || len(checked.Findings) == 0 || !strings.Contains(checked.Findings[0].Message, "audience@2 asks no question age") {
+	if err != nil || len(checked.Findings) == 0 || !strings.Contains(checked.Findings[0].Message.String(), "audience@2 asks no question age") {
 		t.Errorf("%+v, %v", checked.Findings, err)
 	}
 }
@@ -163,7 +163,7 @@ func TestFactsAreKept(t *testing.T) {
 	}
 	approve("farms", sheet.Answers{"channels": fill.List("post")})
 	var used *lifecycle.InUse
-	if err := publish("farms"); !errors.As(err, &used) || len(used.Problems) != 1 || !strings.Contains(used.Problems[0].Message, "letter@1") {
+	if err := publish("farms"); !errors.As(err, &used) || len(used.Problems) != 1 || !strings.Contains(used.Problems[0].Message.String(), "letter@1") {
 		t.Fatalf("without an answer that letter follows: %v", err)
 	}
 	if _, err := life.Retire(ctx, w.By("curator"), "farms", api.Retirement{Because: "Old."}); !errors.As(err, &used) {
@@ -211,7 +211,7 @@ func TestASheetIsWanted(t *testing.T) {
 	sh, reader := shelved(w), w.By("reader")
 	var wrong problem.List
 	for _, chosen := range [][]string{nil, {"free"}} {
-		if _, err := sh.Fill(ctx, reader, "letter", 0, api.FillRequest{Sheets: chosen}); !errors.As(err, &wrong) || wrong[0].Code != "sheet-of" || !strings.Contains(wrong[0].Message, "farms") {
+		if _, err := sh.Fill(ctx, reader, "letter", 0, api.FillRequest{Sheets: chosen}); !errors.As(err, &wrong) || wrong[0].Code != "sheet-of" || !strings.Contains(wrong[0].Message.String(), "farms") {
 			t.Errorf("with %q: %v", chosen, err)
 		}
 	}

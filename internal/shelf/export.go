@@ -5,6 +5,8 @@ import (
 	"slices"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -36,7 +38,7 @@ func (s *Service) Export(ctx context.Context, by work.Caller, what Outgoing) ([]
 		return nil, work.Wrong("/format", "format", "entries go out as folder, csv or bundle")
 	}
 	if format == bundle.JSON && by.Role != entry.Curator {
-		return nil, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only a curator may take out whole histories; you are signed in as a " + string(by.Role) + ". Take what is on the shelf out as csv or folder"}
+		return nil, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only a curator may take out whole histories; you are signed in as a %s. Take what is on the shelf out as csv or folder", by.Role)}
 	}
 	var wrong problem.List
 	for i, slug := range slugs {

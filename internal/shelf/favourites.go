@@ -2,7 +2,8 @@ package shelf
 
 import (
 	"context"
-	"fmt"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -50,14 +51,14 @@ func (s *Service) Favour(ctx context.Context, by work.Caller, slug string, on bo
 			return err
 		}
 		if e.Published == 0 {
-			return &entry.Refusal{Kind: entry.ErrWrongState, Message: fmt.Sprintf("%s is not on the shelf yet", e.Slug), Possible: []entry.Action{}}
+			return &entry.Refusal{Kind: entry.ErrWrongState, Message: message.Say("%s is not on the shelf yet", e.Slug), Possible: []entry.Action{}}
 		}
 		n, err := u.CountFavourites(by.ID)
 		if err != nil {
 			return err
 		}
 		if n >= mostFavourites {
-			return &entry.Refusal{Kind: entry.ErrWrongState, Message: fmt.Sprintf("you keep %d entries at hand, which is the most; remove one first", n), Possible: []entry.Action{}}
+			return &entry.Refusal{Kind: entry.ErrWrongState, Message: message.Say("you keep %d entries at hand, which is the most; remove one first", n), Possible: []entry.Action{}}
 		}
 		return u.AddFavourite(by.ID, e.ID)
 	})

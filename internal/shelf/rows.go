@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strconv"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/problem"
 	"goldshelf/core/rows"
@@ -19,7 +21,7 @@ import (
 func (s *Service) FillRows(ctx context.Context, by work.Caller, slug string, number int, table []byte, how api.RowsRequest) (func(io.Writer) error, error) {
 	format := rows.Format(how.Format)
 	if !slices.Contains(rows.Formats(), format) {
-		return nil, problem.List{{Field: "/format", Code: "format", Message: "texts come as zip, csv or document, not as " + strconv.Quote(how.Format)}}
+		return nil, problem.List{{Field: "/format", Code: "format", Message: message.Say("texts come as zip, csv or document, not as %s", strconv.Quote(how.Format))}}
 	}
 	t, err := rows.Read(table)
 	if err != nil {

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -71,7 +73,7 @@ func (s *Service) section(v work.View, row store.Section, page Query) (api.Secti
 	list, err := s.list(v, search.Sight{Shelf: true}, page)
 	var wrong problem.List
 	if errors.As(err, &wrong) && page.Cursor == "" {
-		out.Note = "its search does not hold any more: " + wrong[0].Message
+		out.Note = "its search does not hold any more: " + wrong[0].Message.String()
 		return out, nil
 	}
 	if err != nil {
@@ -141,9 +143,9 @@ func (s *Service) SetSection(ctx context.Context, by work.Caller, name string, i
 		row.Entries.V, row.Starter.V = in.Entries, in.Starter
 		switch err := u.SetSection(row); {
 		case errors.Is(err, store.ErrTaken):
-			return nil, &work.Taken{What: "there is a section " + name + " already; change that one, or choose another name"}
+			return nil, &work.Taken{What: message.Say("there is a section %s already; change that one, or choose another name", name)}
 		case errors.Is(err, store.ErrChanged):
-			return nil, &work.Outdated{What: "someone else has changed the section since you read it; read it again, and change it then"}
+			return nil, &work.Outdated{What: message.Say("someone else has changed the section since you read it; read it again, and change it then")}
 		case err != nil:
 			return nil, err
 		}
@@ -187,7 +189,7 @@ func sectionProblems(name string, in api.SectionChange) problem.List {
 func textSize(field, what, text string, most int) problem.List {
 	wrong := problem.Text(field, text)
 	if len(text) > most {
-		wrong.Add(field, "size", "%s has %d bytes; it has at most %d", what, len(text), most)
+		wrong.Add(field, "size", "%s has %d bytes; it has at most %d", message.Plain(what), len(text), most)
 	}
 	return wrong
 }

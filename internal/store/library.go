@@ -113,7 +113,7 @@ func (tx Tx) AddPasswordLink(hash []byte, person, by int64, until time.Time) err
 }
 
 const passwordLink = `
-select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until
+select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.language, p.away_from, p.away_until
 from password_links l
 join people p on p.id = l.person_id
 where l.hash = $1 and l.until > $2 and p.active`

@@ -177,7 +177,7 @@ func (tx Tx) SetFeed(person int64, hash []byte) error {
 }
 
 const feedHolder = `
-select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until
+select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.language, p.away_from, p.away_until
 from feeds f
 join people p on p.id = f.person_id
 where f.hash = $1 and p.active`

@@ -16,12 +16,14 @@ type Person struct {
 
 	NamelessAt *time.Time `db:"nameless_at"` // all that was theirs is gone since
 
+	Language string `db:"language"` // that they are spoken to in, or nothing
+
 	AwayFrom  *time.Time `db:"away_from"` // a day, or nil
 	AwayUntil *time.Time `db:"away_until"`
 }
 
 const personColumns = `
-select id, name, full_name, department, role, password, active, nameless_at, away_from, away_until
+select id, name, full_name, department, role, password, active, nameless_at, language, away_from, away_until
 from people`
 
 const personByName = personColumns + `
@@ -88,7 +90,7 @@ type Holder struct {
 }
 
 const tokenHolders = `
-select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until, t.hash, t.cookie, t.used_at, t.sign_on,
+select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.language, p.away_from, p.away_until, t.hash, t.cookie, t.used_at, t.sign_on,
        least(t.expires_at, case when t.cookie then t.used_at + make_interval(hours => l.idle_hours) end) as expires_at
 from tokens t
 join people p on p.id = t.person_id
@@ -210,13 +212,13 @@ func (tx Tx) AddKnownBrowser(hash []byte, person int64, until time.Time) error {
 const setPerson = `
 with signed_out as (delete from tokens where person_id = $1 and not $5)
 update people
-set full_name = $2, department = $3, role = $4, active = $5, away_from = $6, away_until = $7
+set full_name = $2, department = $3, role = $4, active = $5, away_from = $6, away_until = $7, language = $8
 where id = $1`
 
 // SetPerson changes what is known of someone. Who is no longer active is signed
 // out everywhere.
 func (tx Tx) SetPerson(p Person) error {
-	return tx.exec(setPerson, p.ID, p.FullName, p.Department, p.Role, p.Active, p.AwayFrom, p.AwayUntil)
+	return tx.exec(setPerson, p.ID, p.FullName, p.Department, p.Role, p.Active, p.AwayFrom, p.AwayUntil, p.Language)
 }
 
 const lockPeople = `lock table people in share row exclusive mode`

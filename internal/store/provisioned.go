@@ -20,7 +20,7 @@ type GroupName struct {
 }
 
 const provisionedPeople = `
-select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until,
+select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.language, p.away_from, p.away_until,
        coalesce(d.user_name, p.name) as user_name, coalesce(d.external_id, '') as external_id, coalesce(d.at, 'epoch') as at, coalesce(d.changed_at, 'epoch') as changed_at,
        coalesce((select jsonb_agg(jsonb_build_object('id', g.id, 'name', g.name) order by g.name)
                    from provisioned_members m join provisioned_groups g on g.id = m.group_id

@@ -44,7 +44,7 @@ type Identity struct {
 }
 
 const personByIdentity = `
-select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.away_from, p.away_until
+select p.id, p.name, p.full_name, p.department, p.role, p.password, p.active, p.language, p.away_from, p.away_until
 from identities i
 join people p on p.id = i.person_id
 where i.issuer = $1 and i.subject = $2`

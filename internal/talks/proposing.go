@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
@@ -100,7 +102,7 @@ func (s *Service) known(v work.View, by work.Caller, slug string, in api.NewProp
 }
 
 func notTheWriter(slug string) error {
-	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("help with the writing of %s is for those who answer for it", slug)}
+	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("help with the writing of %s is for those who answer for it", slug)}
 }
 
 func isHelper(r store.Reader, slug string) error {
@@ -198,7 +200,7 @@ func (s *Service) TakeProposal(ctx context.Context, by work.Caller, id string) e
 			return notTheWriter(e.Slug)
 		}
 		if e.Open == 0 || entry.State(e.State) != entry.Draft {
-			return &entry.Refusal{Kind: entry.ErrWrongState, Message: e.Slug + " has no draft that it could go into"}
+			return &entry.Refusal{Kind: entry.ErrWrongState, Message: message.Say("%s has no draft that it could go into", e.Slug)}
 		}
 		u.Record("take-proposal", e.ID, e.Open, map[string]any{"model": r.Model, "helper": r.Title})
 		return u.AddHelped(e.ID, e.Open, r.Model, r.Title, by.ID)

@@ -4,6 +4,8 @@ import (
 	"errors"
 	"fmt"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
@@ -20,11 +22,14 @@ type Stopped struct {
 	Problems problem.List
 }
 
-func (s *Stopped) Error() string {
+func (s *Stopped) Error() string { return s.Said().String() }
+
+// Said gives what it says.
+func (s *Stopped) Said() message.Text {
 	if len(s.Problems) == 1 {
-		return "one check stops this: " + s.Problems[0].Message
+		return message.Say("one check stops this: %s", s.Problems[0].Message)
 	}
-	return fmt.Sprintf("%d checks stop this; the first: %s", len(s.Problems), s.Problems[0].Message)
+	return message.Say("%d checks stop this; the first: %s", len(s.Problems), s.Problems[0].Message)
 }
 
 // Policy gives the policy in force. Where none was ever set it is the zero policy,

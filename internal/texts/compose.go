@@ -2,9 +2,10 @@ package texts
 
 import (
 	"errors"
-	"fmt"
 	"strconv"
 	"strings"
+
+	"goldshelf/core/message"
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
@@ -239,13 +240,16 @@ func choose(some []store.SheetOfSet) string {
 // Gone means that an entry was retired. Entry says why, and what to use instead.
 type Gone struct{ Entry store.Entry }
 
-func (g *Gone) Error() string {
+func (g *Gone) Error() string { return g.Said().String() }
+
+// Said gives what it says.
+func (g *Gone) Said() message.Text {
 	e := g.Entry
-	instead := "find another with find"
+	instead := message.Say("find another with find")
 	if e.Instead != "" {
-		instead = "use " + e.Instead + " instead"
+		instead = message.Say("use %s instead", e.Instead)
 	}
-	return fmt.Sprintf("%s was retired on %s: %s; %s", e.Slug, e.RetiredAt.UTC().Format("2 January 2006"), e.Because, instead)
+	return message.Say("%s was retired on %s: %s; %s", e.Slug, message.Day(*e.RetiredAt), e.Because, instead)
 }
 
 // OffShelf is why a slug has nothing on the shelf: [Gone], or [work.Missing].
@@ -265,16 +269,16 @@ func OffShelf(r store.Reader, err error, slug string, number int) error {
 // notIncluded is why an include finds nothing, for the writer of the text.
 func notIncluded(r store.Reader, slug string, number int) error {
 	if number > 0 {
-		return fill.Absent(fmt.Sprintf("%s has no published version %d; include one that its history shows as published", slug, number))
+		return fill.Absent{Why: message.Say("%s has no published version %d; include one that its history shows as published", slug, number)}
 	}
 	e, err := r.EntryBySlug(slug)
 	switch {
 	case err == nil && e.RetiredAt != nil:
-		return fill.Absent((&Gone{e}).Error())
+		return fill.Absent{Why: (&Gone{e}).Said()}
 	case err != nil && !errors.Is(err, store.ErrNotFound):
 		return err
 	}
-	return fill.Absent(fmt.Sprintf("there is no published entry %s to include; correct the slug, or publish it first", slug))
+	return fill.Absent{Why: message.Say("there is no published entry %s to include; correct the slug, or publish it first", slug)}
 }
 
 // Included answers what the includes of one text ask for, from versions that were read
@@ -322,7 +326,7 @@ func (in *Included) Source(slug string, number int) (fill.Source, error) {
 	}
 	src, err := v.Content().Parsed(slug, v.Number)
 	if err != nil {
-		return src, fill.Absent(fmt.Sprintf("%s, version %d, has a fault of its own: %v", slug, v.Number, err))
+		return src, fill.Absent{Why: message.Say("%s, version %d, has a fault of its own: %v", slug, v.Number, err)}
 	}
 	return src, nil
 }

@@ -64,7 +64,7 @@ func (in *Instead) among(c closed) {
 // source gives what an include of its own names.
 func (in *Instead) source(slug string, number int) (fill.Source, error) {
 	if in == nil {
-		return fill.Source{}, fill.Absent("")
+		return fill.Source{}, fill.Absent{}
 	}
 	return in.included.Source(slug, number)
 }

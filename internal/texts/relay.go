@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
@@ -70,12 +72,12 @@ func AddStepProblems(wrong problem.List, at, step string, err error) (problem.Li
 	switch {
 	case errors.As(err, &list):
 	case errors.As(err, &missing), errors.As(err, &gone):
-		list = problem.List{{Code: "missing", Message: err.Error()}}
+		list = problem.List{{Code: "missing", Message: message.Of(err)}}
 	default:
 		return wrong, err
 	}
 	for _, p := range list {
-		p.Field, p.Message = at, "step "+step+": "+p.Message
+		p.Field, p.Message = at, message.Say("step %s: %s", step, p.Message)
 		if len(wrong) < 50 && !slices.Contains(wrong, p) {
 			wrong = append(wrong, p)
 		}

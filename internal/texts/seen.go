@@ -8,6 +8,8 @@ import (
 	"fmt"
 	"slices"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/entry"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
@@ -128,8 +130,11 @@ type OtherText struct {
 	Now     entry.Digest
 }
 
-func (o *OtherText) Error() string {
-	return fmt.Sprintf("version %d of %s is another text than the one you read: it was opened and submitted again since. Read it as it is now, and decide again", o.Version, o.Slug)
+func (o *OtherText) Error() string { return o.Said().String() }
+
+// Said gives what it says.
+func (o *OtherText) Said() message.Text {
+	return message.Say("version %d of %s is another text than the one you read: it was opened and submitted again since. Read it as it is now, and decide again", o.Version, o.Slug)
 }
 
 // MustBeSeen gives [OtherText] if a version says something else than what was seen.
@@ -158,7 +163,12 @@ func (r Revision) String() string { return fmt.Sprintf("%d.%d", r.Version, r.Rev
 // Renamed means that an entry has another name now than the one that it was asked for by.
 type Renamed struct{ Now string }
 
-func (r *Renamed) Error() string { return "it is called " + r.Now + " now" }
+func (r *Renamed) Error() string { return r.Said().String() }
+
+// Said gives what it says.
+func (r *Renamed) Said() message.Text {
+	return message.Say("it is called %s now", r.Now)
+}
 
 // OldName is a [Renamed] where an entry was asked for by a name that it had, or nil.
 func OldName(e store.Entry, asked string) error {

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
@@ -161,7 +163,7 @@ func (p *planned) compose(i int, a texts.Asked) error {
 		messages, refs, err := a.Sent(a.Own(one.Values))
 		if list, ok := err.(problem.List); ok {
 			for _, l := range list {
-				l.Field, l.Message = problem.Pointer("fills", f)+l.Field, one.Name+": "+l.Message
+				l.Field, l.Message = problem.Pointer("fills", f)+l.Field, message.Say("%s: %s", one.Name, l.Message)
 				wrong = append(wrong, l)
 			}
 			continue

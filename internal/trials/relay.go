@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/endpoint"
@@ -54,7 +56,7 @@ func (s *Service) composeRelay(ctx context.Context, by work.Caller, p *planned, 
 			return nil, err
 		}
 		for _, l := range lacks {
-			l.Field, l.Message = problem.Pointer("fills", f)+l.Field, one.Name+": "+l.Message
+			l.Field, l.Message = problem.Pointer("fills", f)+l.Field, message.Say("%s: %s", one.Name, l.Message)
 			wrong = append(wrong, l)
 		}
 		plan := r.Plan(own, set.Model, set.Settings.Seed)

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
@@ -21,7 +23,7 @@ func mayChangeBed(by work.Caller, e store.Entry) error {
 	if entry.LooksAfter(by.Actor(), texts.Status(e)) {
 		return nil
 	}
-	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("the test bed of %s is changed by who answers for it", e.Slug)}
+	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("the test bed of %s is changed by who answers for it", e.Slug)}
 }
 
 // bed gives an entry's test bed, an empty one where there is none.
@@ -82,7 +84,7 @@ func (s *Service) SetTestBed(ctx context.Context, by work.Caller, slug string, o
 			in.Fills[i].Name = strings.TrimSpace(in.Fills[i].Name)
 		}
 		if _, err := u.SetTestBed(e.ID, on, in, by.ID); errors.Is(err, store.ErrNotFound) {
-			return api.TestBed{}, &work.Outdated{What: "somebody has changed the test bed of " + slug + " by now; read it, and change that"}
+			return api.TestBed{}, &work.Outdated{What: message.Say("somebody has changed the test bed of %s by now; read it, and change that", slug)}
 		} else if err != nil {
 			return api.TestBed{}, err
 		}

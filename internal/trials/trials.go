@@ -5,9 +5,10 @@ package trials
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
+
+	"goldshelf/core/message"
 
 	"github.com/google/uuid"
 
@@ -48,7 +49,7 @@ func New(db *work.DB, t *texts.Texts, styles *texts.Styles, a *asking.Asking) *S
 
 func mayTry(by work.Caller) error {
 	if !by.Role.Includes(entry.Contributor) {
-		return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("trials are for contributors and above; you are signed in as a %s", by.Role)}
+		return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("trials are for contributors and above; you are signed in as a %s", by.Role)}
 	}
 	return nil
 }
@@ -177,7 +178,7 @@ func (s *Service) changed(ctx context.Context, by work.Caller, id string, do fun
 			return api.Trial{}, err
 		}
 		if !mayChange(by, t, e) {
-			return api.Trial{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "the trial is for who began it, and for who answers for the entry"}
+			return api.Trial{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("the trial is for who began it, and for who answers for the entry")}
 		}
 		if err := u.LockTrial(id); err != nil {
 			return api.Trial{}, work.Found(err, noTrial())
@@ -231,7 +232,7 @@ func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
 			return err
 		}
 		if !mayChange(by, t, e) {
-			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "the trial is for who began it, and for who answers for the entry"}
+			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("the trial is for who began it, and for who answers for the entry")}
 		}
 		awaited, err := u.StopTrial(id)
 		if err != nil {

@@ -7,10 +7,11 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
-	"fmt"
 	"strings"
 	"time"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/document"
@@ -165,8 +166,8 @@ func (s *Service) AddSample(ctx context.Context, by work.Caller, slug string, in
 		return api.Sample{}, err
 	}
 	row, wrong := rowOf(in, text)
-	if unreadable != "" {
-		wrong = append(wrong, problem.Problem{Field: "/text", Code: "unreadable", Message: unreadable.Error()})
+	if !unreadable.Why.IsZero() {
+		wrong = append(wrong, problem.Problem{Field: "/text", Code: "unreadable", Message: message.Of(unreadable)})
 	}
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Sample, error) {
 		e, err := texts.Lock(u, slug)
@@ -297,7 +298,7 @@ func keptStyle(r store.Reader, by work.Caller, slug string) (store.Entry, error)
 
 func mayKeep(by work.Caller, e store.Entry) error {
 	if !entry.LooksAfter(by.Actor(), texts.Status(e)) {
-		return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "samples are somebody’s writing: only the owner of " + e.Slug + ", its deputy and curators see and change them", Possible: []entry.Action{}}
+		return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("samples are somebody’s writing: only the owner of %s, its deputy and curators see and change them", e.Slug), Possible: []entry.Action{}}
 	}
 	return isStyle(e)
 }
@@ -306,5 +307,5 @@ func isStyle(e store.Entry) error {
 	if e.Kind == string(entry.Style) {
 		return nil
 	}
-	return &entry.Refusal{Kind: entry.ErrWrongState, Message: fmt.Sprintf("%s is a %s; only styles are measured from samples", e.Slug, e.Kind), Possible: []entry.Action{}}
+	return &entry.Refusal{Kind: entry.ErrWrongState, Message: message.Say("%s is a %s; only styles are measured from samples", e.Slug, e.Kind), Possible: []entry.Action{}}
 }

@@ -1,8 +1,9 @@
 package work
 
 import (
-	"fmt"
 	"slices"
+
+	"goldshelf/core/message"
 
 	"goldshelf/core/entry"
 	"goldshelf/internal/store"
@@ -75,5 +76,5 @@ func (c Caller) MustCurate(what string) error {
 	if c.Role == entry.Curator || c == Service() {
 		return nil
 	}
-	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: fmt.Sprintf("only a curator may %s; you are signed in as a %s", what, c.Role)}
+	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only a curator may %s; you are signed in as a %s", message.Plain(what), c.Role)}
 }

@@ -12,6 +12,8 @@ import (
 	"slices"
 	"time"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/entry"
 	"goldshelf/internal/store"
 	"goldshelf/internal/telemetry"
@@ -245,7 +247,7 @@ func (u *Unit) writeRecord() error {
 	for part := range slices.Chunk(u.events, eventsAtOnce) {
 		numbers, err := u.AddEvents(part, u.callers)
 		if errors.Is(err, store.ErrRoleLost) {
-			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "your role has changed since you asked; see what you may do now", Possible: []entry.Action{}}
+			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("your role has changed since you asked; see what you may do now"), Possible: []entry.Action{}}
 		}
 		if err != nil {
 			return err

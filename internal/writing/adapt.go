@@ -5,6 +5,8 @@ import (
 	"errors"
 	"slices"
 
+	"goldshelf/core/message"
+
 	"golang.org/x/text/language"
 
 	"goldshelf/api"
@@ -188,7 +190,7 @@ func (s *Service) Share(ctx context.Context, by work.Caller, slug string) (api.E
 			return api.Entry{}, err
 		}
 		if !entry.LooksAfter(by.Actor(), texts.Status(e)) {
-			return api.Entry{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only its owner, its deputy or a curator shares " + e.Slug, Possible: []entry.Action{}}
+			return api.Entry{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only its owner, its deputy or a curator shares %s", e.Slug), Possible: []entry.Action{}}
 		}
 		was, err := u.Share(e.ID)
 		if err != nil {
@@ -205,7 +207,7 @@ func mustMake(by work.Caller) error {
 	if by.Role.Includes(entry.Contributor) {
 		return nil
 	}
-	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only contributors, reviewers and curators make entries; ask a curator for that role"}
+	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only contributors, reviewers and curators make entries; ask a curator for that role")}
 }
 
 // renditionOf gives what an entry that is brought as a rendition came of.

@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -20,9 +22,12 @@ type Clash struct {
 	On  texts.Revision
 }
 
-func (c *Clash) Error() string {
-	return fmt.Sprintf("%s saved version %d of %s at %s, after you read it; your text was not saved. Read theirs, put the two together, and save again",
-		c.Now.SavedByName, c.Now.Version, c.Now.Slug, c.Now.SavedAt.UTC().Format("15:04:05 on 2 January"))
+func (c *Clash) Error() string { return c.Said().String() }
+
+// Said gives what it says.
+func (c *Clash) Said() message.Text {
+	return message.Say("%s saved version %d of %s at %s, after you read it; your text was not saved. Read theirs, put the two together, and save again",
+		c.Now.SavedByName, c.Now.Version, c.Now.Slug, message.Moment(c.Now.SavedAt))
 }
 
 // Draft is an open version with its revision, which a save must name.

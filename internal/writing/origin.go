@@ -3,6 +3,8 @@ package writing
 import (
 	"context"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/merge"
@@ -146,7 +148,7 @@ func mayFollow(by work.Caller, e store.Entry) error {
 	if entry.LooksAfter(by.Actor(), texts.Status(e)) {
 		return nil
 	}
-	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only its owner, its deputy or a curator brings " + e.Slug + " up to where it came from", Possible: []entry.Action{}}
+	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only its owner, its deputy or a curator brings %s up to where it came from", e.Slug), Possible: []entry.Action{}}
 }
 
 // isNow says whether a version is what an entry's origin has on the shelf: what somebody

@@ -3,7 +3,8 @@ package writing
 import (
 	"context"
 	"errors"
-	"fmt"
+
+	"goldshelf/core/message"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -25,7 +26,7 @@ func (s *Service) Rename(ctx context.Context, by work.Caller, slug, to string) (
 			return api.Entry{}, err
 		}
 		if by.Role != entry.Curator && (e.Published > 0 || !entry.LooksAfter(by.Actor(), texts.Status(e))) {
-			return api.Entry{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: "only a curator may rename " + e.Slug, Possible: []entry.Action{}}
+			return api.Entry{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("only a curator may rename %s", e.Slug), Possible: []entry.Action{}}
 		}
 		number := e.Open
 		if number == 0 {
@@ -36,7 +37,7 @@ func (s *Service) Rename(ctx context.Context, by work.Caller, slug, to string) (
 		}
 		err = u.Rename(e.ID, to)
 		if errors.Is(err, store.ErrTaken) {
-			return api.Entry{}, &work.Taken{What: fmt.Sprintf("another entry has or had the slug %s, and keeps it; choose another", to)}
+			return api.Entry{}, &work.Taken{What: message.Say("another entry has or had the slug %s, and keeps it; choose another", to)}
 		}
 		if err != nil {
 			return api.Entry{}, err

@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -122,7 +124,7 @@ func add(u *work.Unit, req api.NewEntry) (id, version int64, err error) {
 	row := store.Entry{Slug: req.Slug, Kind: string(req.Kind), OwnerID: owners[0], DeputyID: owners[1], Department: department}
 	if row.ID, err = u.AddEntry(row, u.By.ID, u.Now()); err != nil {
 		if errors.Is(err, store.ErrTaken) {
-			return 0, 0, &slugTaken{work.Taken{What: fmt.Sprintf("there is an entry %s already; change that one, or choose another slug", req.Slug)}}
+			return 0, 0, &slugTaken{work.Taken{What: message.Say("there is an entry %s already; change that one, or choose another slug", req.Slug)}}
 		}
 		return 0, 0, err
 	}

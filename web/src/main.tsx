@@ -1,26 +1,3 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { RouterProvider } from "@tanstack/react-router";
-import { StrictMode } from "react";
-import { createRoot } from "react-dom/client";
-import { Refused } from "./data/api";
-import "./index.css";
-import { startingTheme } from "./parts/theme";
-import { makeRouter } from "./router";
+import { speak } from "./languages/languages";
 
-document.documentElement.dataset.theme = startingTheme();
-
-const cache = new QueryClient({
-  defaultOptions: {
-    // What the service refuses, it refuses again; only silence is worth another try.
-    queries: { retry: (n, e) => !(e instanceof Refused) && n < 2, refetchOnWindowFocus: false },
-  },
-});
-const router = makeRouter(cache);
-
-createRoot(document.getElementById("root")!).render(
-  <StrictMode>
-    <QueryClientProvider client={cache}>
-      <RouterProvider router={router} />
-    </QueryClientProvider>
-  </StrictMode>,
-);
+void speak().then(() => import("./app"));

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { QueryClient } from "@tanstack/react-query";
 import {
   createRootRoute,
@@ -30,7 +32,7 @@ export function makeRouter(cache: QueryClient) {
     notFoundComponent: Nowhere,
     errorComponent: ({ error }) => (
       <div className="p-8">
-        <Trouble error={error} title="This page could not be shown" />
+        <Trouble error={error} title={t`This page could not be shown`} />
       </div>
     ),
   });
@@ -402,9 +404,9 @@ function stringifySearch(search: Record<string, unknown>): string {
 function Nowhere() {
   return (
     <main className="mx-auto max-w-[760px] p-8">
-      <Empty page title="There is no such page">
+      <Empty page title={t`There is no such page`}>
         <Link to="/" className="font-semibold text-gold hover:underline">
-          Go to the shelf
+          <Trans>Go to the shelf</Trans>
         </Link>
       </Empty>
     </main>

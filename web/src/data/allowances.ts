@@ -1,3 +1,5 @@
+import { decimals, listWords, whole } from "../languages/figures";
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "./api";
 import { useChange } from "./change";
@@ -22,12 +24,12 @@ export function useSetAllowance() {
 export function leftWords(a: Allowance, currency: string): string {
   const parts: string[] = [];
   if (a.words !== undefined)
-    parts.push(
-      `${Math.max(0, a.words - a.spent_words).toLocaleString("en")} of ${a.words.toLocaleString("en")} words`,
-    );
+    parts.push(t`${whole(Math.max(0, a.words - a.spent_words))} of ${whole(a.words)} words`);
   if (a.money !== undefined)
-    parts.push(`${Math.max(0, a.money - a.spent_money).toFixed(2)} of ${a.money.toFixed(2)} ${currency}`);
-  return parts.join(" and ");
+    parts.push(
+      t`${decimals(Math.max(0, a.money - a.spent_money), 2)} of ${decimals(a.money, 2)} ${currency}`,
+    );
+  return listWords(parts);
 }
 
 /** Whether less than a tenth of an allowance is left. */

@@ -1,3 +1,5 @@
+import { accepted } from "../languages/languages";
+import { t } from "@lingui/core/macro";
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
@@ -33,7 +35,11 @@ export type Action = Schemas["Action"];
 export type Details = Schemas["ProblemDetails"];
 
 // The page's own fetch, looked up at each call: what stands in for it later is heeded.
-export const api = createClient<paths>({ baseUrl: "/api/v1", fetch: (request) => window.fetch(request) });
+export const api = createClient<paths>({
+  baseUrl: "/api/v1",
+  headers: { "Accept-Language": accepted() },
+  fetch: (request) => window.fetch(request),
+});
 
 /** What the service answered when something went wrong. */
 export class Refused extends Error {
@@ -50,8 +56,8 @@ export class Refused extends Error {
 
 /** No service answered: what was typed is still only here. */
 export class Unreachable extends Error {
-  constructor(why = "The service does not answer.") {
-    super(`${why} Nothing is lost: try again in a moment.`);
+  constructor(why = t`The service does not answer.`) {
+    super(t`${why} Nothing is lost: try again in a moment.`);
   }
 }
 
@@ -81,7 +87,7 @@ export async function answeredWith<T>(call: Promise<Answer<T>>): Promise<{ data:
 function refusal({ error, response }: Answer<unknown>): Error {
   const details = error as Partial<Details> | undefined;
   if (response.status === 503 && details?.type !== "/problems/unsure")
-    return new Unreachable("The service is busy, and asks to wait.");
+    return new Unreachable(t`The service is busy, and asks to wait.`);
   if (details?.detail && details.status) return new Refused(details as Details);
   return response.status >= 500 ? new Unreachable() : new Error(`The service answered ${response.status}.`);
 }

@@ -1,3 +1,4 @@
+import { speakLanguage } from "../languages/languages";
 import {
   keepPreviousData,
   useInfiniteQuery,
@@ -27,7 +28,9 @@ export function useWelcome() {
 /** Who is signed in; null where nobody is. */
 export async function readSession(): Promise<Session | null> {
   try {
-    return await answered(api.GET("/session"));
+    const session = await answered(api.GET("/session"));
+    speakLanguage(session.language);
+    return session;
   } catch (e) {
     if (e instanceof Refused && e.status === 401) return null;
     throw e;

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "./api";
 import { useChange } from "./change";
@@ -100,8 +101,8 @@ export function layoutOf(steps: Step[]): RunLayout[] {
 
 /** What a pass goes over, in words. */
 export function overWords(over: NonNullable<Step["over"]>): string {
-  const which = { all: "every section of", first: "the first section of", last: "the last section of" }[
+  const which = { all: t`every section of`, first: t`the first section of`, last: t`the last section of` }[
     over.sections
   ];
-  return `${which ?? `the section “${over.sections}” of`} ${over.step}`;
+  return `${which ?? t`the section “${over.sections}” of`} ${over.step}`;
 }

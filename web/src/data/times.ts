@@ -1,3 +1,5 @@
+import { locale } from "../languages/languages";
+import { t } from "@lingui/core/macro";
 /** Times are shown as the library has them: in one zone, wherever one reads. */
 let zone: string | undefined;
 
@@ -21,7 +23,7 @@ function dayOf(at: string | Date): string {
 export function dateWords(at: string | undefined): string {
   if (!at) return "";
   const day = dayOf(at);
-  return new Intl.DateTimeFormat("en-GB", {
+  return new Intl.DateTimeFormat(locale(), {
     day: "numeric",
     month: "long",
     year: day.slice(0, 4) === dayOf(new Date()).slice(0, 4) ? undefined : "numeric",
@@ -31,8 +33,8 @@ export function dateWords(at: string | undefined): string {
 
 /** A moment with its time, as "1 December at 09:00". */
 export function timeWords(at: string): string {
-  const time = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", timeZone: zone });
-  return `${dateWords(at)} at ${time.format(new Date(at))}`;
+  const time = new Intl.DateTimeFormat(locale(), { hour: "2-digit", minute: "2-digit", timeZone: zone });
+  return t`${dateWords(at)} at ${time.format(new Date(at))}`;
 }
 
 /** How long ago, in whole days. */
@@ -40,7 +42,7 @@ export function agoWords(at: string, now = new Date()): string {
   const days = Math.round((Date.parse(dayOf(now)) - Date.parse(dayOf(at))) / 86_400_000);
   if (days <= 0) return "today";
   if (days === 1) return "yesterday";
-  return `${days} days ago`;
+  return t`${days} days ago`;
 }
 
 /** The moment at which the library's clocks show a time, given as 2026-12-01T09:00. */

@@ -1,22 +1,23 @@
+import { t } from "@lingui/core/macro";
 import type { Blank, Entry, Facet, Item, Kind, Span, Value } from "./api";
 
 export const kindWords: Record<Kind, { letter: string; name: string; colour: string; border: string }> = {
-  prompt: { letter: "P", name: "Prompt", colour: "bg-prompt", border: "border-prompt" },
-  persona: { letter: "W", name: "Persona", colour: "bg-persona", border: "border-persona" },
-  style: { letter: "S", name: "Style", colour: "bg-style", border: "border-style" },
-  snippet: { letter: "N", name: "Snippet", colour: "bg-snippet", border: "border-snippet" },
-  sheet: { letter: "F", name: "Sheet", colour: "bg-sheet", border: "border-sheet" },
-  relay: { letter: "R", name: "Relay", colour: "bg-relay", border: "border-relay" },
+  prompt: { letter: "P", name: t`Prompt`, colour: "bg-prompt", border: "border-prompt" },
+  persona: { letter: "W", name: t`Persona`, colour: "bg-persona", border: "border-persona" },
+  style: { letter: "S", name: t`Style`, colour: "bg-style", border: "border-style" },
+  snippet: { letter: "N", name: t`Snippet`, colour: "bg-snippet", border: "border-snippet" },
+  sheet: { letter: "F", name: t`Sheet`, colour: "bg-sheet", border: "border-sheet" },
+  relay: { letter: "R", name: t`Relay`, colour: "bg-relay", border: "border-relay" },
 };
 
 /** A state as a word with a small sign. */
 export const stateWords: Record<Entry["state"], string> = {
-  draft: "✎ Draft",
-  "in-review": "◌ In review",
-  approved: "◑ Approved",
-  published: "✓ Published",
-  superseded: "Superseded",
-  retired: "✕ Retired",
+  draft: t`✎ Draft`,
+  "in-review": t`◌ In review`,
+  approved: t`◑ Approved`,
+  published: t`✓ Published`,
+  superseded: t`Superseded`,
+  retired: t`✕ Retired`,
 };
 
 /** The words of a label, as its curators wrote them. */
@@ -67,12 +68,12 @@ export function wordCount(text: string): number {
 
 /** Actions that others are told of, as something that was done. */
 export const happened: Record<string, string> = {
-  publish: "published",
-  retire: "retired",
-  restore: "back on the shelf",
-  "take-back": "unpublished",
-  return: "returned",
-  "answer-report": "answered your report",
+  publish: t`published`,
+  retire: t`retired`,
+  restore: t`back on the shelf`,
+  "take-back": t`unpublished`,
+  return: t`returned`,
+  "answer-report": t`answered your report`,
 };
 
 /** The name that applications read something by, from its title. */
@@ -85,3 +86,14 @@ export function nameFrom(title: string): string {
     .replace(/^-+|-+$/g, "")
     .slice(0, 64);
 }
+
+/** What someone may do, as a word. */
+export const roleWords = {
+  reader: t`reader`,
+  contributor: t`contributor`,
+  reviewer: t`reviewer`,
+  curator: t`curator`,
+};
+
+/** How much a finding of a check counts. */
+export const severityWords = { off: t`off`, note: t`note`, warning: t`warning`, stop: t`stop` };

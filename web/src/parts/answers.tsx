@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { toast } from "sonner";
 import { useRenew } from "../data/lifecycle";
 import { useAnswerOffer } from "../data/people";
@@ -19,12 +21,12 @@ export function Renew({ slug, name, quiet }: Props) {
       disabled={keep.isPending}
       onClick={() =>
         keep.mutate("", {
-          onSuccess: () => toast.success(`${name} stays as it is`),
+          onSuccess: () => toast.success(t`${name} stays as it is`),
           onError: (e) => toast.error(e.message),
         })
       }
     >
-      Still good
+      <Trans>Still good</Trans>
     </Button>
   );
 }
@@ -34,16 +36,17 @@ export function AnswerOffer({ slug, name, quiet }: Props) {
   const answer = useAnswerOffer(slug);
   const say = (accept: boolean) =>
     answer.mutate(accept, {
-      onSuccess: () => toast.success(accept ? `You answer for ${name} now` : `${name} stays with its owner`),
+      onSuccess: () =>
+        toast.success(accept ? t`You answer for ${name} now` : t`${name} stays with its owner`),
       onError: (e) => toast.error(e.message),
     });
   return (
     <div className="flex gap-2">
       <Button weight={quiet ? "text" : "quiet"} disabled={answer.isPending} onClick={() => say(false)}>
-        Decline
+        <Trans>Decline</Trans>
       </Button>
       <Button weight={quiet ? "text" : "main"} disabled={answer.isPending} onClick={() => say(true)}>
-        Accept
+        <Trans>Accept</Trans>
       </Button>
     </div>
   );

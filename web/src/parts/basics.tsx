@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { ButtonHTMLAttributes, ReactNode } from "react";
 import type { Kind, Problem } from "../data/api";
 import { Refused } from "../data/api";
@@ -81,7 +83,7 @@ export function ShelfEdge({
       <div className="mt-2.5 flex items-baseline gap-3 px-0.5">
         <h2 className="text-lead">{title}</h2>
         {note && <p className="text-small text-faded">{note}</p>}
-        <div className="ml-auto">{more}</div>
+        <div className="ms-auto">{more}</div>
       </div>
     </section>
   );
@@ -132,10 +134,10 @@ export function Trouble({ error, title }: { error: unknown; title?: string }) {
     <div role="alert" className="rounded-card border border-stop bg-leaf px-4 py-3">
       {title && <p className="font-semibold">{title}</p>}
       {problems.length > 1 ? (
-        <ul className="list-disc pl-5">
+        <ul className="list-disc ps-5">
           {problems.map((p) => (
             <li key={p.field + p.message}>
-              {p.line ? `Line ${p.line}, column ${p.column}: ` : ""}
+              {p.line ? t`Line ${p.line}, column ${p.column ?? 0}: ` : ""}
               {p.message}
             </li>
           ))}
@@ -156,9 +158,11 @@ export function ChangedSince({ moved, begin }: { moved: boolean; begin: () => vo
       className="flex flex-wrap items-center gap-4 rounded-card border border-line bg-wash px-4 py-3"
     >
       <p className="min-w-0 flex-1">
-        Somebody has changed this since you opened it. What you have entered is still here.
+        <Trans>Somebody has changed this since you opened it. What you have entered is still here.</Trans>
       </p>
-      <Button onClick={begin}>Show what is there now</Button>
+      <Button onClick={begin}>
+        <Trans>Show what is there now</Trans>
+      </Button>
     </div>
   );
 }
@@ -171,7 +175,7 @@ export function sentence(text: string): string {
 /** The shape of a page while its content is on the way. */
 export function Waiting({ lines = 6 }: { lines?: number }) {
   return (
-    <div role="status" aria-label="Loading" className="flex flex-col gap-3">
+    <div role="status" aria-label={t`Loading`} className="flex flex-col gap-3">
       {Array.from({ length: lines }, (_, i) => (
         <div key={i} className="h-5 rounded-field bg-line/60" style={{ width: `${92 - ((i * 17) % 40)}%` }} />
       ))}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useRef, useState } from "react";
 import { toast } from "sonner";
 import type { Blank, Problem, Value, Values } from "../data/api";
@@ -19,7 +21,12 @@ export function BlankFields({
   problems: Problem[];
   onChange: (values: Values) => void;
 }) {
-  if (blanks.length === 0) return <p className="text-faded">Nothing to fill in: the text is ready.</p>;
+  if (blanks.length === 0)
+    return (
+      <p className="text-faded">
+        <Trans>Nothing to fill in: the text is ready.</Trans>
+      </p>
+    );
   return (
     <div className="flex flex-col gap-4">
       {blanks.map((b) => {
@@ -56,7 +63,7 @@ interface FieldOf {
 
 function BlankField({ blank, value, last, error, onChange }: FieldOf) {
   const id = `blank-${blank.name}`;
-  const label = question(blank) + (blank.optional && blank.default === undefined ? " (if any)" : "");
+  const label = question(blank) + (blank.optional && blank.default === undefined ? t` (if any)` : "");
   return (
     <Field id={id} label={label} hint={blank.hint} error={error}>
       <Input blank={blank} value={value} error={error} onChange={onChange} />
@@ -66,7 +73,7 @@ function BlankField({ blank, value, last, error, onChange }: FieldOf) {
           className="max-w-full truncate self-start text-small text-gold hover:underline"
           onClick={() => onChange(last ?? "")}
         >
-          As last time: {asText(last)}
+          <Trans>As last time: {asText(last)}</Trans>
         </button>
       )}
     </Field>
@@ -95,7 +102,7 @@ function Input({ blank, value, error, onChange }: FieldOf) {
       const options = blank.type === "pick" ? (blank.options ?? []) : ["yes", "no"];
       return (
         <select {...common} value={asText(value)} onChange={(e) => onChange(e.target.value)}>
-          <option value="">{byDefault ? `${byDefault} (usual)` : "Choose …"}</option>
+          <option value="">{byDefault ? t`${byDefault} (usual)` : t`Choose …`}</option>
           {options.map((o) => (
             <option key={o}>{o}</option>
           ))}
@@ -110,7 +117,7 @@ function Input({ blank, value, error, onChange }: FieldOf) {
           {...common}
           type={blank.type === "date" ? "date" : "text"}
           inputMode={blank.type === "number" ? "decimal" : undefined}
-          placeholder={byDefault ? `${byDefault} (usual)` : undefined}
+          placeholder={byDefault ? t`${byDefault} (usual)` : undefined}
           autoComplete="off"
           value={asText(value)}
           onChange={(e) => onChange(e.target.value)}
@@ -127,7 +134,7 @@ function FromFile({ of, take }: { of: string; take: (text: string) => void }) {
   const [busy, setBusy] = useState(false);
   const read = async (from: File) => {
     if (from.size > mostFile) {
-      toast.error(`${from.name} has ${Math.round(from.size / 1048576)} MiB; 10 MiB are possible`);
+      toast.error(t`${from.name} has ${Math.round(from.size / 1048576)} MiB; 10 MiB are possible`);
       return;
     }
     setBusy(true);
@@ -144,7 +151,7 @@ function FromFile({ of, take }: { of: string; take: (text: string) => void }) {
         ref={file}
         type="file"
         hidden
-        aria-label={`A file for: ${of}`}
+        aria-label={t`A file for: ${of}`}
         accept=".txt,.md,.csv,.docx,.pdf"
         onChange={(e) => {
           const chosen = e.currentTarget.files?.[0];
@@ -158,7 +165,7 @@ function FromFile({ of, take }: { of: string; take: (text: string) => void }) {
         className="self-start text-small text-gold hover:underline disabled:opacity-50"
         onClick={() => file.current?.click()}
       >
-        {busy ? "Reading…" : "From a file…"}
+        {busy ? t`Reading…` : t`From a file…`}
       </button>
     </>
   );

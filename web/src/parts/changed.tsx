@@ -1,10 +1,11 @@
+import { t } from "@lingui/core/macro";
 import type { Trend } from "../data/trials";
 
 const looks = {
-  worse: ["↓", "got worse", "bg-stop text-leaf"],
-  better: ["↑", "better", "bg-gold text-on-gold"],
-  none: ["=", "no difference that matters", "border border-line bg-leaf text-faded"],
-  "too-few": ["?", "too few to tell", "border border-line bg-leaf text-faded"],
+  worse: ["↓", t`got worse`, "bg-stop text-leaf"],
+  better: ["↑", t`better`, "bg-gold text-on-gold"],
+  none: ["=", t`no difference that matters`, "border border-line bg-leaf text-faded"],
+  "too-few": ["?", t`too few to tell`, "border border-line bg-leaf text-faded"],
 } as const;
 
 /** What became of how often replies meet what is expected: a sign and words. */

@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import type { Diff } from "../data/api";
 
 type Line = Diff["lines"][number];
@@ -27,7 +28,11 @@ function Cell({ line, side }: { line: Line; side: "left" | "right" }) {
   const ground = "bg-wash";
   return (
     <p className={`min-h-[13px] min-w-0 px-1 break-words whitespace-pre-wrap ${alone ? ground : ""}`}>
-      {alone && line.parts.some((p) => p.text.trim()) && <span className="sr-only">only here: </span>}
+      {alone && line.parts.some((p) => p.text.trim()) && (
+        <span className="sr-only">
+          <Trans>only here:</Trans>
+        </span>
+      )}
       {parts.map((p, i) =>
         line.op === "changed" && p.op !== "same" ? (
           <mark key={i} className={`${ground} text-ink`}>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import type { DeskItem } from "../data/api";
@@ -30,7 +32,7 @@ export function Commands() {
     return () => document.removeEventListener("keydown", onKey);
   }, []);
   return (
-    <Dialog open={open} onOpen={setOpen} title="Go to or do">
+    <Dialog open={open} onOpen={setOpen} title={t`Go to or do`}>
       <Palette close={() => setOpen(false)} />
     </Dialog>
   );
@@ -50,7 +52,7 @@ function Palette({ close }: { close: () => void }) {
       <input
         autoFocus
         role="combobox"
-        aria-label="Command or entry"
+        aria-label={t`Command or entry`}
         aria-expanded
         aria-controls="commands"
         aria-activedescendant={fitting[at] ? `command-${at}` : undefined}
@@ -68,7 +70,7 @@ function Palette({ close }: { close: () => void }) {
           e.preventDefault();
         }}
       />
-      <ul id="commands" role="listbox" aria-label="Commands and entries" className="mt-3">
+      <ul id="commands" role="listbox" aria-label={t`Commands and entries`} className="mt-3">
         {fitting.map((c, i) => (
           <li
             key={c.key}
@@ -84,23 +86,27 @@ function Palette({ close }: { close: () => void }) {
           </li>
         ))}
       </ul>
-      {fitting.length === 0 && <p className="px-3 py-2 text-faded">Nothing is called that.</p>}
+      {fitting.length === 0 && (
+        <p className="px-3 py-2 text-faded">
+          <Trans>Nothing is called that.</Trans>
+        </p>
+      )}
     </div>
   );
 }
 
 /** What waiting for someone is called, as on the desk, and where one does it. */
 const deskWork: Record<DeskItem["action"], { name: string; to: "edit" | "review" | "origin" | "" }> = {
-  compare: { name: "See what changed for", to: "origin" },
-  "answer-report": { name: "Read the report on", to: "" },
-  submit: { name: "Finish", to: "edit" },
-  begin: { name: "Fix", to: "edit" },
-  approve: { name: "Review", to: "review" },
-  publish: { name: "Publish", to: "review" },
-  answer: { name: "Answer", to: "review" },
-  renew: { name: "Look at again", to: "" },
-  accept: { name: "Accept", to: "" },
-  transfer: { name: "Transfer", to: "" },
+  compare: { name: t`See what changed for`, to: "origin" },
+  "answer-report": { name: t`Read the report on`, to: "" },
+  submit: { name: t`Finish`, to: "edit" },
+  begin: { name: t`Fix`, to: "edit" },
+  approve: { name: t`Review`, to: "review" },
+  publish: { name: t`Publish`, to: "review" },
+  answer: { name: t`Answer`, to: "review" },
+  renew: { name: t`Look at again`, to: "" },
+  accept: { name: t`Accept`, to: "" },
+  transfer: { name: t`Transfer`, to: "" },
 };
 
 /** Rooms and desk work by their names; entries as the service finds them. */
@@ -113,20 +119,20 @@ function useCommands(typed: string): Command[] {
   const go = (to: string) => () => void navigate({ to });
   const here: Command[] = useAtHand().map((a) => ({ key: `here ${a.name}`, ...a }));
   const people = usePeople().data?.items ?? [];
-  const rooms: Command[] = [{ key: "shelf", name: "To the shelf", run: go("/") }];
-  const more: Command[] = [{ key: "best", name: "The best of the shelf", run: go("/best") }];
+  const rooms: Command[] = [{ key: "shelf", name: t`To the shelf`, run: go("/") }];
+  const more: Command[] = [{ key: "best", name: t`The best of the shelf`, run: go("/best") }];
   if (maker) {
     rooms.push(
-      { key: "desk", name: "To my desk", run: go("/desk") },
-      { key: "new", name: "New entry", run: go("/new") },
+      { key: "desk", name: t`To my desk`, run: go("/desk") },
+      { key: "new", name: t`New entry`, run: go("/new") },
     );
   }
   if (session?.role === "curator") {
     more.push(
-      { key: "import", name: "Import", run: go("/stocktake/import") },
-      { key: "stocktake", name: "To the stocktake", run: go("/stocktake") },
-      { key: "similar", name: "Look-alikes", run: go("/stocktake/similar") },
-      { key: "record", name: "The record", run: go("/stocktake/record") },
+      { key: "import", name: t`Import`, run: go("/stocktake/import") },
+      { key: "stocktake", name: t`To the stocktake`, run: go("/stocktake") },
+      { key: "similar", name: t`Look-alikes`, run: go("/stocktake/similar") },
+      { key: "record", name: t`The record`, run: go("/stocktake/record") },
       ...["labels", "sections", "synonyms", "people", "policy", "channels", "library"].map((page) => ({
         key: page,
         name: `Settings: ${page}`,
@@ -160,7 +166,7 @@ function useCommands(typed: string): Command[] {
       .filter((p) => typed.trim() && p.full_name.toLowerCase().includes(typed.trim().toLowerCase()))
       .map((p) => ({
         key: `person ${p.name}`,
-        name: `${p.full_name}: their entries`,
+        name: t`${p.full_name}: their entries`,
         run: () => void navigate({ to: "/", search: { q: `owner:${p.name}` } }),
       })),
     ...found.map((i) => ({ key: i.slug, name: titleOf(i), kind: i.kind, run: go(`/entries/${i.slug}`) })),

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Entry } from "../data/api";
 import type { Helped } from "../data/history";
 import { dateWords } from "../data/times";
@@ -14,16 +16,16 @@ interface Stops {
 /** A version history as a vertical run of numbered stops with author, date and change note; stops can be picked. */
 export function DateStack({ versions, helped = [], current, picked, pick }: Stops) {
   return (
-    <ol className="relative ml-2 border-l-2 border-gilt">
+    <ol className="relative ms-2 border-s-2 border-gilt">
       {versions.map((v) => (
         <li
           key={v.version}
-          className="relative pb-6 pl-5 last:pb-0"
+          className="relative pb-6 ps-5 last:pb-0"
           aria-current={v.version === current ? "true" : undefined}
         >
           <span
             aria-hidden
-            className={`absolute top-1 -left-[8px] size-3.5 rounded-full border-2 ${v.state === "superseded" ? "border-gilt bg-paper" : "border-gold bg-gold"}`}
+            className={`absolute top-1 -start-[8px] size-3.5 rounded-full border-2 ${v.state === "superseded" ? "border-gilt bg-paper" : "border-gold bg-gold"}`}
           />
           <p className={picked?.includes(v.version) ? "rounded-field bg-wash" : ""}>
             {pick ? (
@@ -31,7 +33,7 @@ export function DateStack({ versions, helped = [], current, picked, pick }: Stop
                 type="button"
                 className="min-h-6 min-w-6 rounded-field border border-line px-1.5 font-bold hover:bg-wash"
                 aria-pressed={picked?.includes(v.version)}
-                aria-label={`Version ${v.version}`}
+                aria-label={t`Version ${v.version}`}
                 onClick={() => pick(v.version)}
               >
                 {v.version}
@@ -51,10 +53,16 @@ export function DateStack({ versions, helped = [], current, picked, pick }: Stop
             .filter((h) => h.version === v.version)
             .map((h) => (
               <p key={`${h.model} ${h.helper}`} className="max-w-prose text-small text-faded">
-                {h.model} helped {h.by}, by {h.helper}
+                <Trans>
+                  {h.model} helped {h.by}, by {h.helper}
+                </Trans>
               </p>
             ))}
-          {v.unpublished && <p className="max-w-prose text-small text-faded">Unpublished: {v.unpublished}</p>}
+          {v.unpublished && (
+            <p className="max-w-prose text-small text-faded">
+              <Trans>Unpublished: {v.unpublished}</Trans>
+            </p>
+          )}
         </li>
       ))}
     </ol>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Diff } from "../data/api";
 
 type Line = Diff["lines"][number];
@@ -13,11 +15,11 @@ const signs: Record<Line["op"], string> = {
 
 const names: Record<Line["op"], string> = {
   same: "",
-  added: "added",
-  removed: "removed",
-  changed: "changed",
-  left: "moved from here",
-  moved: "moved here",
+  added: t`added`,
+  removed: t`removed`,
+  changed: t`changed`,
+  left: t`moved from here`,
+  moved: t`moved here`,
 };
 
 /** How many lines that are the same stand about a change. */
@@ -25,7 +27,12 @@ const around = 2;
 
 /** What differs between two texts, line by line; within a changed line, word by word. */
 export function Difference({ lines }: { lines: Line[] }) {
-  if (lines.every((l) => l.op === "same")) return <p className="text-faded">The texts say the same.</p>;
+  if (lines.every((l) => l.op === "same"))
+    return (
+      <p className="text-faded">
+        <Trans>The texts say the same.</Trans>
+      </p>
+    );
   const shown = lines.map((l, i) => l.op !== "same" || near(lines, i));
   return (
     <ol className="font-mono text-small leading-[21px]">
@@ -33,7 +40,7 @@ export function Difference({ lines }: { lines: Line[] }) {
         shown[i] ? (
           <Row key={i} line={line} />
         ) : shown[i - 1] || i === 0 ? (
-          <li key={i} className="py-0.5 pl-8 text-faded" aria-label="Lines that are the same">
+          <li key={i} className="py-0.5 ps-8 text-faded" aria-label={t`Lines that are the same`}>
             …
           </li>
         ) : null,
@@ -76,8 +83,16 @@ function Row({ line }: { line: Line }) {
             <span key={i}>{p.text}</span>
           ),
         )}
-        {line.op === "left" && <i> (stands in line {line.new} now)</i>}
-        {line.op === "moved" && <i className="text-faded"> (stood in line {line.old})</i>}
+        {line.op === "left" && (
+          <i>
+            <Trans>(stands in line {line.new} now)</Trans>
+          </i>
+        )}
+        {line.op === "moved" && (
+          <i className="text-faded">
+            <Trans>(stood in line {line.old})</Trans>
+          </i>
+        )}
       </span>
     </li>
   );
@@ -87,7 +102,7 @@ function Row({ line }: { line: Line }) {
 export function FieldChanges({ fields }: { fields: Diff["fields"] }) {
   if (fields.length === 0) return null;
   return (
-    <ul className="mb-4 list-disc pl-5">
+    <ul className="mb-4 list-disc ps-5">
       {fields.map((f) => (
         <li key={f.field + f.says}>{f.says}</li>
       ))}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Fragment } from "react";
 import type { Checked, Finding } from "../data/api";
 
@@ -22,13 +24,17 @@ export function Findings({ checked, fix }: { checked: Checked; fix?: (f: Finding
             </span>
             <span>
               <span className="sr-only">{f.severity}: </span>
-              {f.line ? <span className="text-small text-faded">Line {f.line}. </span> : null}
+              {f.line ? (
+                <span className="text-small text-faded">
+                  <Trans>Line {f.line}.</Trans>
+                </span>
+              ) : null}
               {f.message}
             </span>
             {fix && f.fix && (
               <button
                 type="button"
-                className="ml-auto min-h-6 shrink-0 self-start px-1 font-semibold text-gold hover:underline"
+                className="ms-auto min-h-6 shrink-0 self-start px-1 font-semibold text-gold hover:underline"
                 onClick={() => fix(f)}
               >
                 {f.fix.name}
@@ -39,7 +45,9 @@ export function Findings({ checked, fix }: { checked: Checked; fix?: (f: Finding
       </ul>
       {shown.length > 0 && (
         <details className="border-t border-line py-2.5 text-small">
-          <summary className="cursor-pointer font-semibold">What shows its parts</summary>
+          <summary className="cursor-pointer font-semibold">
+            <Trans>What shows its parts</Trans>
+          </summary>
           <dl className="mt-1.5 grid grid-cols-[auto_1fr] gap-x-3 gap-y-1">
             {shown.map((p) => (
               <Fragment key={p.rule}>
@@ -51,13 +59,15 @@ export function Findings({ checked, fix }: { checked: Checked; fix?: (f: Finding
         </details>
       )}
       <p className="pt-2 text-small text-faded">
-        {checked.passed} checks pass.{" "}
+        <Trans>{checked.passed} checks pass.</Trans>{" "}
         {stops === 0
-          ? "Nothing stops it."
+          ? t`Nothing stops it.`
           : stops === 1
-            ? "One stop: it cannot be submitted yet."
-            : `${stops} stops: it cannot be submitted yet.`}{" "}
-        {checked.words} words, about {checked.tokens} tokens.
+            ? t`One stop: it cannot be submitted yet.`
+            : t`${stops} stops: it cannot be submitted yet.`}{" "}
+        <Trans>
+          {checked.words} words, about {checked.tokens} tokens.
+        </Trans>
       </p>
     </div>
   );

@@ -1,3 +1,5 @@
+import { listWords } from "../languages/figures";
+import { t } from "@lingui/core/macro";
 import type { RunLayout } from "../data/runs";
 
 const rowHeight = 92;
@@ -9,11 +11,11 @@ export interface FlowStep extends RunLayout {
 
 const signs: Record<string, string> = { done: "✓", asked: "…", failed: "!", stopped: "–" };
 const stateWords: Record<string, string> = {
-  done: "done",
-  asked: "being asked",
-  failed: "failed",
-  stopped: "stopped",
-  waiting: "waits",
+  done: t`done`,
+  asked: t`being asked`,
+  failed: t`failed`,
+  stopped: t`stopped`,
+  waiting: t`waits`,
 };
 
 /** The steps of a relay as they run, from top to bottom, with what flows where. */
@@ -30,12 +32,12 @@ export function Flow({ steps, width = 320 }: { steps: FlowStep[]; width?: number
   }
   const height = Math.max(boxHeight, (waves - 1) * rowHeight + boxHeight);
   const said = steps
-    .map((s) => `${s.name}${s.takes.length > 0 ? ` takes ${s.takes.join(" and ")}` : " begins"}`)
+    .map((s) => (s.takes.length > 0 ? t`${s.name} takes ${listWords(s.takes)}` : t`${s.name} begins`))
     .join("; ");
   return (
     <svg
       role="img"
-      aria-label={`What flows where: ${said}`}
+      aria-label={t`What flows where: ${said}`}
       viewBox={`-2 -2 ${width + 4} ${height + 4}`}
       className="w-full max-w-[420px]"
     >

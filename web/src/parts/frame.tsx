@@ -1,3 +1,6 @@
+import { roleWords } from "../data/words";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, Outlet, useLocation, useNavigate } from "@tanstack/react-router";
 import { BookOpen, ClipboardList, Inbox, KeyRound, LogOut, Moon, Plus, Settings, Sun } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
@@ -15,12 +18,12 @@ export function Frame() {
   usePasting();
   return (
     <AtHandProvider>
-      <div className="min-h-screen wide:pl-[76px] print:pl-0">
+      <div className="min-h-screen wide:ps-[76px] print:ps-0">
         <a
           href="#main"
-          className="sr-only focus:not-sr-only focus:fixed focus:top-2 focus:left-2 focus:z-40 focus:bg-leaf focus:p-2"
+          className="sr-only focus:not-sr-only focus:fixed focus:top-2 focus:start-2 focus:z-40 focus:bg-leaf focus:p-2"
         >
-          Skip to the page
+          <Trans>Skip to the page</Trans>
         </a>
         <Rooms />
         <div className="mx-auto max-w-[1204px] px-4 pb-24 wide:px-8 wide:pb-10">
@@ -60,18 +63,18 @@ function Rooms() {
   const desk = useDesk().data;
   return (
     <nav
-      aria-label="Rooms"
-      className="fixed inset-x-0 bottom-0 z-10 flex print:hidden items-center justify-around gap-1 border-t border-line bg-paper px-2 py-1 wide:inset-y-0 wide:right-auto wide:w-[76px] wide:flex-col wide:justify-start wide:border-t-0 wide:border-r wide:py-4"
+      aria-label={t`Rooms`}
+      className="fixed inset-x-0 bottom-0 z-10 flex print:hidden items-center justify-around gap-1 border-t border-line bg-paper px-2 py-1 wide:inset-y-0 wide:end-auto wide:w-[76px] wide:flex-col wide:justify-start wide:border-t-0 wide:border-e wide:py-4"
     >
-      <Link to="/" className="hidden p-1 wide:mb-5 wide:block" aria-label="Gold Shelf, to the shelf">
+      <Link to="/" className="hidden p-1 wide:mb-5 wide:block" aria-label={t`Gold Shelf, to the shelf`}>
         <img src="/mark.svg" alt="" className="size-[34px]" />
       </Link>
-      <Room to="/" label="Shelf" icon={<BookOpen size={18} aria-hidden />} />
-      <Room to="/desk" label="Desk" icon={<Inbox size={18} aria-hidden />} count={desk?.total} />
+      <Room to="/" label={t`Shelf`} icon={<BookOpen size={18} aria-hidden />} />
+      <Room to="/desk" label={t`Desk`} icon={<Inbox size={18} aria-hidden />} count={desk?.total} />
       {session?.role === "curator" && (
         <>
-          <Room to="/stocktake" label="Stocktake" icon={<ClipboardList size={18} aria-hidden />} />
-          <Room to="/settings" label="Settings" icon={<Settings size={18} aria-hidden />} />
+          <Room to="/stocktake" label={t`Stocktake`} icon={<ClipboardList size={18} aria-hidden />} />
+          <Room to="/settings" label={t`Settings`} icon={<Settings size={18} aria-hidden />} />
         </>
       )}
       <div className="wide:mt-auto">
@@ -109,9 +112,11 @@ function Room({
       {icon}
       {label}
       {count > 0 && (
-        <span className="absolute top-0.5 right-1.5 rounded-full bg-gold px-1.5 text-[11px] leading-4 font-bold text-on-gold">
+        <span className="absolute top-0.5 end-1.5 rounded-full bg-gold px-1.5 text-[11px] leading-4 font-bold text-on-gold">
           {count}
-          <span className="sr-only"> waiting</span>
+          <span className="sr-only">
+            <Trans>waiting</Trans>
+          </span>
         </span>
       )}
     </Link>
@@ -136,7 +141,9 @@ function Account() {
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className="flex size-[34px] items-center justify-center rounded-full bg-wash text-small font-bold text-gold">
           <span aria-hidden>{initials}</span>
-          <span className="sr-only">Signed in as {session.full_name}</span>
+          <span className="sr-only">
+            <Trans>Signed in as {session.full_name}</Trans>
+          </span>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content
@@ -147,18 +154,18 @@ function Account() {
           >
             <DropdownMenu.Label className="px-3 py-2">
               <span className="block font-semibold">{session.full_name}</span>
-              <span className="text-small text-faded">{session.role}</span>
+              <span className="text-small text-faded">{roleWords[session.role]}</span>
             </DropdownMenu.Label>
             <DropdownMenu.Item
               className={item}
               onSelect={() => setTheme(theme === "dark" ? "light" : "dark")}
             >
               {theme === "dark" ? <Sun size={16} aria-hidden /> : <Moon size={16} aria-hidden />}
-              {theme === "dark" ? "By daylight" : "By lamplight"}
+              {theme === "dark" ? t`By daylight` : t`By lamplight`}
             </DropdownMenu.Item>
             <DropdownMenu.Item className={item} onSelect={() => void navigate({ to: "/account" })}>
               <KeyRound size={16} aria-hidden />
-              Your account
+              <Trans>Your account</Trans>
             </DropdownMenu.Item>
             <DropdownMenu.Item
               className={item}
@@ -171,7 +178,7 @@ function Account() {
               }}
             >
               <LogOut size={16} aria-hidden />
-              Sign out
+              <Trans>Sign out</Trans>
             </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
@@ -188,10 +195,12 @@ function TopBar() {
       {session?.role !== "reader" && (
         <Link
           to="/new"
-          className="ml-auto inline-flex items-center gap-2 rounded-field bg-gold px-4 py-2 font-semibold whitespace-nowrap text-on-gold hover:opacity-90"
+          className="ms-auto inline-flex items-center gap-2 rounded-field bg-gold px-4 py-2 font-semibold whitespace-nowrap text-on-gold hover:opacity-90"
         >
           <Plus size={16} aria-hidden className="sm:hidden" />
-          <span className="max-sm:sr-only">New entry</span>
+          <span className="max-sm:sr-only">
+            <Trans>New entry</Trans>
+          </span>
         </Link>
       )}
     </header>

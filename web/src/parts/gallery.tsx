@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { pictureAddress, type Picture } from "../data/pictures";
 import { Dialog } from "./dialog";
@@ -7,7 +8,7 @@ export function Gallery({ pictures }: { pictures: Picture[] | undefined }) {
   const [shown, setShown] = useState<Picture>();
   if (!pictures || pictures.length === 0) return null;
   return (
-    <section aria-label="Pictures" className="mb-5">
+    <section aria-label={t`Pictures`} className="mb-5">
       <ul className="flex flex-wrap gap-3">
         {pictures.map((p) => (
           <li key={p.id}>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -17,9 +19,9 @@ export function KeepReply({ reply, slug, title }: { reply: TalkReply; slug?: str
   return (
     <>
       <Button weight="text" className="text-small" onClick={() => setOpen(true)}>
-        Use this reply…
+        <Trans>Use this reply…</Trans>
       </Button>
-      <Dialog open={open} onOpen={setOpen} title="Use this reply">
+      <Dialog open={open} onOpen={setOpen} title={t`Use this reply`}>
         <Ways reply={reply} slug={slug} title={title} done={() => setOpen(false)} />
       </Dialog>
     </>
@@ -51,7 +53,7 @@ function Ways({
   const labels: Record<string, string[]> = session?.department ? { department: [session.department] } : {};
   return (
     <div className="flex flex-col gap-5">
-      <Trouble error={error} title="Nothing was made" />
+      <Trouble error={error} title={t`Nothing was made`} />
       {session?.role !== "reader" && (
         <div className="flex flex-col items-start gap-2">
           {slug && (
@@ -61,7 +63,7 @@ function Ways({
                 void navigate({ to: "/entries/$slug/edit", params: { slug } });
               }}
             >
-              A worked example of {title}
+              <Trans>A worked example of {title}</Trans>
             </Button>
           )}
           <Button
@@ -69,7 +71,7 @@ function Ways({
               void begin(() =>
                 Promise.resolve({
                   kind: "snippet",
-                  title: `From ${title}`,
+                  title: t`From ${title}`,
                   body: reply.text,
                   blanks: [],
                   labels,
@@ -77,7 +79,7 @@ function Ways({
               )
             }
           >
-            A snippet
+            <Trans>A snippet</Trans>
           </Button>
           <Button
             onClick={() =>
@@ -88,7 +90,7 @@ function Ways({
               }))
             }
           >
-            What was asked, as a new entry
+            <Trans>What was asked, as a new entry</Trans>
           </Button>
         </div>
       )}
@@ -103,10 +105,12 @@ function AsSample({ reply, title, done }: { reply: TalkReply; title: string; don
   const add = useAddSample(style);
   return (
     <div className="flex flex-col gap-2 border-t border-line pt-4">
-      <p className="font-semibold">A sample of a style</p>
+      <p className="font-semibold">
+        <Trans>A sample of a style</Trans>
+      </p>
       <div className="flex flex-wrap gap-2">
         <span className="w-64">
-          <EntryField label="The style" kind="style" value={style} set={setStyle} />
+          <EntryField label={t`The style`} kind="style" value={style} set={setStyle} />
         </span>
         <Button
           disabled={!style || add.isPending}
@@ -119,17 +123,17 @@ function AsSample({ reply, title, done }: { reply: TalkReply; title: string; don
               },
               {
                 onSuccess: () => {
-                  toast.success(`It is a sample of ${style}`);
+                  toast.success(t`It is a sample of ${style}`);
                   done();
                 },
               },
             )
           }
         >
-          Add it
+          <Trans>Add it</Trans>
         </Button>
       </div>
-      <Trouble error={add.error} title="It was not added" />
+      <Trouble error={add.error} title={t`It was not added`} />
     </div>
   );
 }
@@ -142,7 +146,7 @@ function AsReport({ reply, slug, done }: { reply: TalkReply; slug: string; done:
       { worked, words: words.trim() || undefined, reply: reply.text, model: reply.model },
       {
         onSuccess: () => {
-          toast.success("Thank you. Whoever answers for it reads it");
+          toast.success(t`Thank you. Whoever answers for it reads it`);
           done();
         },
         onError: (e) => toast.error(sentence(e.message)),
@@ -152,8 +156,8 @@ function AsReport({ reply, slug, done }: { reply: TalkReply; slug: string; done:
     <div className="flex flex-col gap-2 border-t border-line pt-4">
       <Field
         id="report-words"
-        label="How did it go?"
-        hint="Whoever answers for the entry reads it, with the reply."
+        label={t`How did it go?`}
+        hint={t`Whoever answers for the entry reads it, with the reply.`}
       >
         <textarea
           id="report-words"
@@ -165,10 +169,10 @@ function AsReport({ reply, slug, done }: { reply: TalkReply; slug: string; done:
       </Field>
       <div className="flex gap-2">
         <Button disabled={report.isPending} onClick={() => say(true)}>
-          It worked
+          <Trans>It worked</Trans>
         </Button>
         <Button disabled={report.isPending || !words.trim()} onClick={() => say(false)}>
-          It fell short
+          <Trans>It fell short</Trans>
         </Button>
       </div>
     </div>

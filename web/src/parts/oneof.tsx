@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useId, useState, type KeyboardEvent } from "react";
 import { fieldLook } from "./basics";
 
@@ -106,7 +108,7 @@ export function TypedField(props: {
         aria-controls={list}
         aria-activedescendant={open && fitting[at] ? `${list}-${at}` : undefined}
         autoComplete="off"
-        placeholder={placeholder ?? "Type to find one…"}
+        placeholder={placeholder ?? t`Type to find one…`}
         required={required}
         className={fieldLook}
         value={typed ?? shown}
@@ -126,7 +128,7 @@ export function TypedField(props: {
       <ul
         id={list}
         role="listbox"
-        aria-label={label ? `${label}: what fits` : "What fits"}
+        aria-label={label ? t`${label}: what fits` : t`What fits`}
         hidden={!open}
         className="absolute inset-x-0 top-full z-20 mt-1 max-h-64 overflow-auto rounded-card border border-line bg-leaf p-1 shadow-lift"
       >
@@ -148,7 +150,7 @@ export function TypedField(props: {
         ))}
         {fitting.length === 0 && (
           <li role="option" aria-selected={false} className="px-2 py-1 text-faded">
-            Nothing is called that.
+            <Trans>Nothing is called that.</Trans>
           </li>
         )}
       </ul>

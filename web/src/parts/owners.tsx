@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry } from "../data/api";
@@ -13,9 +15,9 @@ export function Owners({ entry }: { entry: Entry }) {
   return (
     <>
       <Button weight="text" onClick={() => setOpen(true)}>
-        Deputy and department
+        <Trans>Deputy and department</Trans>
       </Button>
-      <Dialog open={open} onOpen={setOpen} title="Who stands in, and where it belongs">
+      <Dialog open={open} onOpen={setOpen} title={t`Who stands in, and where it belongs`}>
         <Choose entry={entry} done={() => setOpen(false)} />
       </Dialog>
     </>
@@ -41,25 +43,25 @@ function Choose({ entry, done }: { entry: Entry; done: () => void }) {
           {
             onSuccess: () => {
               done();
-              toast.success("It is kept so from now on");
+              toast.success(t`It is kept so from now on`);
             },
           },
         );
       }}
     >
-      <Trouble error={keep.error} title="It stays as it was" />
-      <Field id="deputy" label={`Deputy of ${entry.owner_name}`} hint="May do all that the owner may.">
+      <Trouble error={keep.error} title={t`It stays as it was`} />
+      <Field id="deputy" label={t`Deputy of ${entry.owner_name}`} hint={t`May do all that the owner may.`}>
         <OneOf id="deputy" value={deputy} set={setDeputy} none="nobody" of={others} />
       </Field>
       <Field
         id="department"
-        label="Department"
-        hint="Whose figures it counts in, and whose followers hear of it."
+        label={t`Department`}
+        hint={t`Whose figures it counts in, and whose followers hear of it.`}
       >
         <OneOf id="department" value={department} set={setDepartment} none="none" of={departments} />
       </Field>
       <Button type="submit" weight="main" disabled={keep.isPending}>
-        Save
+        <Trans>Save</Trans>
       </Button>
     </form>
   );

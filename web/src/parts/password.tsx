@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useChangePassword } from "../data/hooks";
@@ -19,14 +21,14 @@ export function ChangePassword() {
             onSuccess: () => {
               setOld("");
               setFresh("");
-              toast.success("Changed. You are signed in here, and nowhere else");
+              toast.success(t`Changed. You are signed in here, and nowhere else`);
             },
           },
         );
       }}
     >
-      <Trouble error={change.error} title="It stays as it was" />
-      <Field id="old-password" label="Old password">
+      <Trouble error={change.error} title={t`It stays as it was`} />
+      <Field id="old-password" label={t`Old password`}>
         <input
           id="old-password"
           type="password"
@@ -37,7 +39,7 @@ export function ChangePassword() {
           onChange={(e) => setOld(e.target.value)}
         />
       </Field>
-      <Field id="new-password" label="New password" hint="At least 12 characters.">
+      <Field id="new-password" label={t`New password`} hint={t`At least 12 characters.`}>
         <input
           id="new-password"
           type="password"
@@ -50,7 +52,7 @@ export function ChangePassword() {
         />
       </Field>
       <Button type="submit" weight="main" disabled={change.isPending}>
-        Change password
+        <Trans>Change password</Trans>
       </Button>
     </form>
   );

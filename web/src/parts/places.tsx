@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { makeBlanks, type Place } from "../data/import";
 import type { Blank } from "../data/api";
@@ -31,10 +33,12 @@ export function Places({
   return (
     <section aria-labelledby="places" className="rounded-card border border-line bg-leaf px-4 py-3">
       <h2 id="places" className="text-[17px]">
-        {places.length === 1 ? "One place to fill in" : `${places.length} places to fill in`}
+        {plural(places.length, { one: "One place to fill in", other: "# places to fill in" })}
       </h2>
-      <p className="mb-2 text-small text-faded">Nothing in the text changes until you make blanks of them.</p>
-      <Trouble error={error} title="The text stays as it is" />
+      <p className="mb-2 text-small text-faded">
+        <Trans>Nothing in the text changes until you make blanks of them.</Trans>
+      </p>
+      <Trouble error={error} title={t`The text stays as it is`} />
       <ul className="divide-y divide-line">
         {places.map((p, i) => (
           <li key={p.start} className="flex flex-wrap items-center gap-3 py-1.5">
@@ -57,7 +61,7 @@ export function Places({
               </span>
             </label>
             <input
-              aria-label={`Name of the blank for ${p.text}`}
+              aria-label={t`Name of the blank for ${p.text}`}
               className={`${fieldLook} !w-40 !py-1 font-mono text-small`}
               value={named[i]!.name}
               onChange={(e) => setNames({ ...names, [p.name]: e.target.value })}
@@ -66,7 +70,7 @@ export function Places({
         ))}
       </ul>
       <Button className="mt-2" disabled={chosen.length === 0} onClick={() => void make()}>
-        {chosen.length === 1 ? "Make it a blank" : `Make blanks of ${chosen.length}`}
+        {plural(chosen.length, { one: "Make it a blank", other: "Make blanks of #" })}
       </Button>
     </section>
   );

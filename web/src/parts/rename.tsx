@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useNavigate } from "@tanstack/react-router";
 import { PencilLine } from "lucide-react";
 import { useState } from "react";
@@ -17,9 +19,9 @@ export function Rename({ entry }: { entry: Entry }) {
     <>
       <Button weight="text" onClick={() => setOpen(true)}>
         <PencilLine size={14} aria-hidden />
-        Rename
+        <Trans>Rename</Trans>
       </Button>
-      <Dialog open={open} onOpen={setOpen} title="Rename">
+      <Dialog open={open} onOpen={setOpen} title={t`Rename`}>
         <form
           className="flex flex-col gap-4"
           onSubmit={(e) => {
@@ -27,15 +29,17 @@ export function Rename({ entry }: { entry: Entry }) {
             rename.mutate(slug, {
               onSuccess: (now) => {
                 setOpen(false);
-                toast.success(`It is called ${now.slug} now; ${entry.slug} leads here`);
+                toast.success(t`It is called ${now.slug} now; ${entry.slug} leads here`);
                 void navigate({ to: "/entries/$slug", params: { slug: now.slug }, replace: true });
               },
             });
           }}
         >
-          <p>Links, texts and applications that have the old slug find the entry as before.</p>
-          <Trouble error={rename.error} title="It keeps its slug" />
-          <Field id="new-slug" label="Slug" hint="Small letters, digits and hyphens.">
+          <p>
+            <Trans>Links, texts and applications that have the old slug find the entry as before.</Trans>
+          </p>
+          <Trouble error={rename.error} title={t`It keeps its slug`} />
+          <Field id="new-slug" label={t`Slug`} hint={t`Small letters, digits and hyphens.`}>
             <input
               id="new-slug"
               required
@@ -45,10 +49,12 @@ export function Rename({ entry }: { entry: Entry }) {
             />
           </Field>
           {(entry.formerly ?? []).length > 0 && (
-            <p className="text-small text-faded">It was called {entry.formerly?.join(", ")}.</p>
+            <p className="text-small text-faded">
+              <Trans>It was called {entry.formerly?.join(", ")}.</Trans>
+            </p>
           )}
           <Button type="submit" weight="main" disabled={rename.isPending}>
-            Rename
+            <Trans>Rename</Trans>
           </Button>
         </form>
       </Dialog>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useLocation, useNavigate } from "@tanstack/react-router";
 import { Search } from "lucide-react";
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
@@ -35,7 +36,7 @@ export function SearchField() {
   };
   return (
     <div role="search" className="relative w-full max-w-[440px]">
-      <Search size={17} aria-hidden className="absolute top-1/2 left-3.5 -translate-y-1/2 text-faded" />
+      <Search size={17} aria-hidden className="absolute top-1/2 start-3.5 -translate-y-1/2 text-faded" />
       <input
         ref={field}
         type="search"
@@ -44,9 +45,9 @@ export function SearchField() {
         aria-controls="completions"
         aria-autocomplete="list"
         aria-activedescendant={open && at >= 0 ? `completion-${at}` : undefined}
-        aria-label="Find an entry, a label, a person"
-        placeholder="Find an entry, a label, a person…"
-        className={`${fieldLook} !py-2 !pr-10 !pl-10`}
+        aria-label={t`Find an entry, a label, a person`}
+        placeholder={t`Find an entry, a label, a person…`}
+        className={`${fieldLook} !py-2 !pe-10 !ps-10`}
         value={typed}
         onChange={(e) => {
           setTyped(e.target.value);
@@ -57,14 +58,14 @@ export function SearchField() {
       />
       <kbd
         aria-hidden
-        className="absolute top-1/2 right-3 -translate-y-1/2 rounded-[4px] border border-line px-1.5 text-small text-faded"
+        className="absolute top-1/2 end-3 -translate-y-1/2 rounded-[4px] border border-line px-1.5 text-small text-faded"
       >
         /
       </kbd>
       <ul
         id="completions"
         role="listbox"
-        aria-label="Ways to narrow the search"
+        aria-label={t`Ways to narrow the search`}
         hidden={!open}
         className="absolute inset-x-0 top-full z-20 mt-1 rounded-card border border-line bg-leaf p-1 shadow-lift"
       >
@@ -175,8 +176,8 @@ function fieldsOf(
 ): { name: string; title: string; terms: { name: string; title: string }[] }[] {
   const kinds = Object.entries(kindWords).map(([name, k]) => ({ name, title: k.name }));
   return [
-    { name: "kind", title: "What it is", terms: kinds },
-    { name: "owner", title: "Who answers for it, by name", terms: [] },
+    { name: "kind", title: t`What it is`, terms: kinds },
+    { name: "owner", title: t`Who answers for it, by name`, terms: [] },
     ...labels.filter((f) => f.name !== "kind"),
   ];
 }

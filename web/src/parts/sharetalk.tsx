@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { usePeople } from "../data/people";
@@ -18,10 +20,12 @@ export function KeepAndShare({ talk }: { talk: Talk }) {
         disabled={keep.isPending}
         onClick={() => keep.mutate(!talk.kept, { onError: (e) => toast.error(e.message) })}
       >
-        {talk.kept ? "Kept" : "Keep"}
+        {talk.kept ? t`Kept` : t`Keep`}
       </Button>
-      <Button onClick={() => setOpen(true)}>Share</Button>
-      <Dialog open={open} onOpen={setOpen} title="Share this talk">
+      <Button onClick={() => setOpen(true)}>
+        <Trans>Share</Trans>
+      </Button>
+      <Dialog open={open} onOpen={setOpen} title={t`Share this talk`}>
         <Share talk={talk} />
       </Dialog>
     </>
@@ -39,19 +43,21 @@ function Share({ talk }: { talk: Talk }) {
     .map((p) => ({ name: p.name, title: p.full_name }));
   return (
     <div className="flex flex-col gap-4">
-      <p>Only whom you name here may read it, by the link. They cannot go on with it.</p>
+      <p>
+        <Trans>Only whom you name here may read it, by the link. They cannot go on with it.</Trans>
+      </p>
       <ul className="flex flex-col gap-1 empty:hidden">
         {talk.shared_with.map((p) => (
           <li key={p.name} className="flex items-center gap-3">
             {p.full_name}
             <Button weight="text" onClick={() => share.mutate({ with: p.name, shared: false })}>
-              No longer
+              <Trans>No longer</Trans>
             </Button>
           </li>
         ))}
       </ul>
       <div className="flex flex-wrap gap-2">
-        <OneOf className="!w-64" value={name} none="Choose a colleague…" of={others} set={setName} />
+        <OneOf className="!w-64" value={name} none={t`Choose a colleague…`} of={others} set={setName} />
         <Button
           weight="main"
           disabled={!name || share.isPending}
@@ -62,7 +68,7 @@ function Share({ talk }: { talk: Talk }) {
                 onSuccess: () => {
                   setName("");
                   void navigator.clipboard.writeText(link).then(
-                    () => toast.success("Shared; the link is copied"),
+                    () => toast.success(t`Shared; the link is copied`),
                     () => undefined,
                   );
                 },
@@ -70,13 +76,15 @@ function Share({ talk }: { talk: Talk }) {
             )
           }
         >
-          Share with them
+          <Trans>Share with them</Trans>
         </Button>
       </div>
-      <Trouble error={share.error} title="It was not shared" />
+      <Trouble error={share.error} title={t`It was not shared`} />
       {talk.shared_with.length > 0 && (
         <p className="text-small text-faded">
-          The link: <code className="font-mono break-all">{link}</code>
+          <Trans>
+            The link: <code className="font-mono break-all">{link}</code>
+          </Trans>
         </p>
       )}
     </div>

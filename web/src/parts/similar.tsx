@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Similar } from "../data/import";
@@ -26,9 +28,9 @@ export function SimilarEntries({ items, text }: { items: Similar[]; text: string
               type="button"
               className="min-h-6 px-1 font-semibold text-gold hover:underline"
               onClick={() => setOpen(it)}
-              aria-label={`Compare with ${it.title || it.slug}`}
+              aria-label={t`Compare with ${it.title || it.slug}`}
             >
-              Compare
+              <Trans>Compare</Trans>
             </button>
           </li>
         ))}
@@ -48,8 +50,8 @@ export function SimilarEntries({ items, text }: { items: Similar[]; text: string
 /** How two texts are alike, in words: the one contained in the other where that says more. */
 export function likeness(it: Similar): string {
   if (it.likeness >= 80 || (it.contains < 80 && it.contained < 80)) return `${it.likeness} % alike`;
-  if (it.contains >= it.contained) return `${it.contains} % of it is in this text`;
-  return `${it.contained} % of this text is in it`;
+  if (it.contains >= it.contained) return t`${it.contains} % of it is in this text`;
+  return t`${it.contained} % of this text is in it`;
 }
 
 /** Both texts; what they have in common stands back, and what differs is seen. */
@@ -57,12 +59,12 @@ function SideBySide({ it, text }: { it: Similar; text: string }) {
   return (
     <div className="grid gap-5 sm:grid-cols-2">
       <Marked
-        title="This text"
+        title={t`This text`}
         text={text}
         common={it.passages.map((p): [number, number] => [p.start, p.end])}
       />
       <Marked
-        title={`${it.slug}, version ${it.version}`}
+        title={t`${it.slug}, version ${it.version}`}
         text={it.body}
         common={it.passages.map((p): [number, number] => [p.other_start, p.other_end])}
       />
@@ -77,7 +79,7 @@ function Marked({ title, text, common }: { title: string; text: string; common: 
       <div
         tabIndex={0}
         role="region"
-        aria-label={`Text of ${title}`}
+        aria-label={t`Text of ${title}`}
         className="max-h-[60vh] overflow-auto rounded-card border border-line bg-leaf p-4 font-mono text-small leading-[21px] whitespace-pre-wrap"
       >
         {cut(text, common).map((piece, i) =>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { X } from "lucide-react";
 import { atAGlance, TypedField, type Option } from "./oneof";
 
@@ -22,7 +24,11 @@ export function SomeOf({
     <fieldset disabled={disabled}>
       <legend className="mb-1 font-semibold">
         {title}
-        {single && <span className="ml-2 text-small font-normal text-faded">one</span>}
+        {single && (
+          <span className="ms-2 text-small font-normal text-faded">
+            <Trans>one</Trans>
+          </span>
+        )}
       </legend>
       {of.length <= atAGlance ? (
         <div className="flex flex-wrap gap-x-4 gap-y-1">
@@ -45,12 +51,12 @@ export function SomeOf({
               {chosen.map((name) => (
                 <li
                   key={name}
-                  className="inline-flex items-center gap-1 rounded-full border border-line bg-wash py-0.5 pr-1 pl-2.5 text-small"
+                  className="inline-flex items-center gap-1 rounded-full border border-line bg-wash py-0.5 pe-1 ps-2.5 text-small"
                 >
                   {titleOf(name)}
                   <button
                     type="button"
-                    aria-label={`Remove ${titleOf(name)}`}
+                    aria-label={t`Remove ${titleOf(name)}`}
                     className="rounded-full p-0.5 hover:bg-leaf"
                     onClick={() => toggle(name, false)}
                   >
@@ -61,9 +67,9 @@ export function SomeOf({
             </ul>
           )}
           <TypedField
-            label={`Add to ${title}`}
+            label={t`Add to ${title}`}
             shown=""
-            placeholder={`Type to find one of ${of.length}…`}
+            placeholder={t`Type to find one of ${of.length}…`}
             of={of.filter((o) => !chosen.includes(o.name))}
             choose={(o) => toggle(o.name, true)}
           />

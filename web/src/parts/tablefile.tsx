@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useId } from "react";
 import { Trouble } from "./basics";
 
@@ -22,7 +23,7 @@ export function TableFile({
         {title}
       </label>
       <p className="text-small text-faded">{hint}</p>
-      <Trouble error={error} title="Nothing was added" />
+      <Trouble error={error} title={t`Nothing was added`} />
       <input
         id={id}
         type="file"

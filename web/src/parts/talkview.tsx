@@ -1,3 +1,6 @@
+import { decimals } from "../languages/figures";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Square } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -20,7 +23,7 @@ import { KeepReply } from "./keepreply";
 /** A talk with models: what was asked and what came, turn by turn, as it comes. */
 export function TalkView({ id, narrow }: { id: string; narrow?: boolean }) {
   const talk = useTalk(id);
-  if (talk.error) return <Trouble error={talk.error} title="The talk cannot be shown" />;
+  if (talk.error) return <Trouble error={talk.error} title={t`The talk cannot be shown`} />;
   if (!talk.data) return <Waiting lines={4} />;
   const turns = [...new Set(talk.data.replies.map((r) => r.turn))];
   const last = turns.at(-1);
@@ -45,11 +48,11 @@ function Turn({ talk, turn, goOn, narrow }: { talk: Talk; turn: number; goOn: bo
   const [marked, setMarked] = useState(false);
   const said = replies[0]?.messages.at(-1)?.text ?? "";
   return (
-    <section aria-label={turn === 1 ? "What it says" : said}>
-      {turn > 1 && <p className="mb-2 ml-auto w-fit max-w-[70%] rounded-card bg-wash px-3 py-2">{said}</p>}
+    <section aria-label={turn === 1 ? t`What it says` : said}>
+      {turn > 1 && <p className="mb-2 ms-auto w-fit max-w-[70%] rounded-card bg-wash px-3 py-2">{said}</p>}
       {differ && (
         <Button weight="text" className="mb-1 text-small" onClick={() => setMarked(!marked)}>
-          {marked ? "Show them as they are" : "Mark what differs"}
+          {marked ? t`Show them as they are` : t`Mark what differs`}
         </Button>
       )}
       {marked && differ ? (
@@ -79,7 +82,7 @@ function Reply({ talk, reply, goOn }: { talk: Talk; reply: TalkReply; goOn: bool
   const stop = useStopReply();
   const currency = useModels().data?.currency ?? "";
   return (
-    <article aria-label={`Reply: ${now.title}`} className="min-w-0 rounded-card border border-line bg-leaf">
+    <article aria-label={t`Reply: ${now.title}`} className="min-w-0 rounded-card border border-line bg-leaf">
       <header className="flex min-h-11 flex-wrap items-center gap-x-3 border-b border-line px-4 py-1.5">
         <h3 className="text-base font-semibold">{now.title}</h3>
         <p className="text-small text-faded" role="status">
@@ -87,10 +90,10 @@ function Reply({ talk, reply, goOn }: { talk: Talk; reply: TalkReply; goOn: bool
         </p>
         {!isOver(now) && (
           <Button
-            className="ml-auto !py-1"
+            className="ms-auto !py-1"
             onClick={() => stop.mutate(now.id, { onError: (e) => toast.error(e.message) })}
           >
-            <Square size={14} aria-hidden /> Stop
+            <Square size={14} aria-hidden /> <Trans>Stop</Trans>
           </Button>
         )}
       </header>
@@ -102,9 +105,13 @@ function Reply({ talk, reply, goOn }: { talk: Talk; reply: TalkReply; goOn: bool
         )}
         <p className="font-serif leading-[26px] break-words whitespace-pre-wrap">{now.text}</p>
         <details className="mt-3 text-small">
-          <summary className="w-fit cursor-pointer font-semibold">What was sent</summary>
+          <summary className="w-fit cursor-pointer font-semibold">
+            <Trans>What was sent</Trans>
+          </summary>
           <p className="mt-2 text-faded">
-            To {now.model}, from {now.used.map((u) => `${u.entry}@${u.version}`).join(", ")}
+            <Trans>
+              To {now.model}, from {now.used.map((u) => `${u.entry}@${u.version}`).join(", ")}
+            </Trans>
           </p>
           {now.messages.map((m, i) => (
             <div key={i} className="mt-2">
@@ -114,7 +121,7 @@ function Reply({ talk, reply, goOn }: { talk: Talk; reply: TalkReply; goOn: bool
           ))}
         </details>
         {talk.mine && now.state === "done" && (
-          <p className="mt-2 -ml-1">
+          <p className="mt-2 -ms-1">
             <KeepReply reply={now} slug={talk.slug} title={talk.title} />
           </p>
         )}
@@ -124,7 +131,7 @@ function Reply({ talk, reply, goOn }: { talk: Talk; reply: TalkReply; goOn: bool
   );
 }
 
-const roles = { system: "System", user: "You", assistant: "The model" };
+const roles = { system: t`System`, user: t`You`, assistant: t`The model` };
 
 /** What is asked of a reply. */
 function GoOn({ reply }: { reply: TalkReply }) {
@@ -133,7 +140,7 @@ function GoOn({ reply }: { reply: TalkReply }) {
   const refinements = useStarters().data?.refinements ?? [];
   return (
     <form
-      aria-label={`Go on with ${reply.title}`}
+      aria-label={t`Go on with ${reply.title}`}
       className="mt-3 flex flex-wrap items-start gap-2"
       onSubmit={(e) => {
         e.preventDefault();
@@ -141,14 +148,14 @@ function GoOn({ reply }: { reply: TalkReply }) {
       }}
     >
       <input
-        aria-label={`Ask something of ${reply.title}`}
+        aria-label={t`Ask something of ${reply.title}`}
         className={`${fieldLook} !w-auto min-w-40 flex-1`}
-        placeholder="Shorter, warmer, or whatever else…"
+        placeholder={t`Shorter, warmer, or whatever else…`}
         value={text}
         onChange={(e) => setText(e.target.value)}
       />
       <Button type="submit" disabled={ask.isPending || !text.trim()}>
-        Ask
+        <Trans>Ask</Trans>
       </Button>
       {refinements.length > 0 && (
         <p className="flex w-full flex-wrap gap-2">
@@ -165,7 +172,7 @@ function GoOn({ reply }: { reply: TalkReply }) {
         </p>
       )}
       <div className="w-full">
-        <Trouble error={ask.error} title="It was not asked" />
+        <Trouble error={ask.error} title={t`It was not asked`} />
       </div>
     </form>
   );
@@ -173,15 +180,15 @@ function GoOn({ reply }: { reply: TalkReply }) {
 
 /** What a reply took, in words. */
 export function figures(r: TalkReply, currency: string): string {
-  if (r.state === "waiting") return r.attempts > 0 ? "Asked again in a moment…" : "Waiting…";
-  if (r.state === "running") return r.text ? "Writing…" : "Asked…";
-  const parts = [`${wordCount(r.text)} words`];
-  if (r.tokens.in > 0) parts.push(`${r.tokens.in} tokens in, ${r.tokens.out} out`);
-  if (r.whole_ms) parts.push(`${(r.whole_ms / 1000).toFixed(1)} s`);
+  if (r.state === "waiting") return r.attempts > 0 ? t`Asked again in a moment…` : t`Waiting…`;
+  if (r.state === "running") return r.text ? t`Writing…` : t`Asked…`;
+  const parts = [t`${wordCount(r.text)} words`];
+  if (r.tokens.in > 0) parts.push(t`${r.tokens.in} tokens in, ${r.tokens.out} out`);
+  if (r.whole_ms) parts.push(`${decimals(r.whole_ms / 1000, 1)} s`);
   if (r.cost !== undefined && r.cost > 0) parts.push(`${r.cost.toPrecision(2)} ${currency}`);
   if (r.state === "stopped") parts.push("stopped");
   if (r.state === "failed") parts.push("failed");
-  if (r.reason === "length") parts.push("as long as it may be");
-  if (r.reason === "refused") parts.push("not answered");
+  if (r.reason === "length") parts.push(t`as long as it may be`);
+  if (r.reason === "refused") parts.push(t`not answered`);
   return parts.join(" · ");
 }

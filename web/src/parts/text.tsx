@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import type { Kind, Span } from "../data/api";
 import { kindWords, linesOf, type Piece } from "../data/words";
@@ -40,7 +41,7 @@ export function FilledText({ text, spans, missing, origins }: Filled) {
                 aria-hidden
                 title={`${origin.title} ${from[i]?.version}`}
                 data-origin={key}
-                className={`mr-5 w-1.5 shrink-0 ${kindWords[origin.kind].colour}`}
+                className={`me-5 w-1.5 shrink-0 ${kindWords[origin.kind].colour}`}
                 onMouseEnter={() => setPointed(key ?? null)}
               />
             )}
@@ -51,7 +52,7 @@ export function FilledText({ text, spans, missing, origins }: Filled) {
       {pointed && origins?.[pointed] && (
         <p
           role="status"
-          className="fixed right-6 bottom-6 z-20 rounded-field bg-ink px-3 py-1.5 font-sans text-small text-paper shadow-lift"
+          className="fixed end-6 bottom-6 z-20 rounded-field bg-ink px-3 py-1.5 font-sans text-small text-paper shadow-lift"
         >
           {origins[pointed].title} {pointed.split("@")[1]}
         </p>
@@ -97,7 +98,7 @@ function Part({ piece, missing }: { piece: Piece; missing: Set<string> }) {
   return (
     <mark
       className={`rounded-[3px] bg-wash px-0.5 text-ink ${open ? "border-b border-dashed border-faded" : "border-b border-gold"}`}
-      title={open ? `${blank} is still to be filled in` : blank}
+      title={open ? t`${blank} is still to be filled in` : blank}
     >
       {piece.text}
     </mark>

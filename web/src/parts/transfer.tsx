@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useTransfer, useTransferAll, usePeople } from "../data/people";
@@ -15,9 +17,9 @@ export function Transfer({ slug, allOf, quiet }: { slug?: string; allOf?: string
         className={quiet ? "" : "!py-1.5"}
         onClick={() => setOpen(true)}
       >
-        {allOf ? "Transfer all" : "Transfer"}
+        {allOf ? t`Transfer all` : t`Transfer`}
       </Button>
-      <Dialog open={open} onOpen={setOpen} title={allOf ? "Transfer all that they own" : "Transfer"}>
+      <Dialog open={open} onOpen={setOpen} title={allOf ? t`Transfer all that they own` : t`Transfer`}>
         <Choose slug={slug} allOf={allOf} done={() => setOpen(false)} />
       </Dialog>
     </>
@@ -34,18 +36,20 @@ function Choose({ slug = "", allOf, done }: { slug?: string; allOf?: string; don
     .filter((p) => p.active && p.role !== "reader" && p.name !== allOf)
     .map((p) => ({
       name: p.name,
-      title: p.full_name + (p.away_from ? ` (away until ${p.away_until})` : ""),
+      title: p.full_name + (p.away_from ? t` (away until ${p.away_until ?? ""})` : ""),
     }));
   const told = {
     onSuccess: (out: { done: string[]; offered: string[] }) => {
       done();
       const name = people.find((p) => p.name === to)?.full_name ?? to;
       const n = out.done.length + out.offered.length;
-      const what = n === 1 ? "It" : `${n} entries`;
       toast.success(
         out.offered.length
-          ? `${what} waits for ${name} to accept`
-          : `${name} answers for ${n === 1 ? "it" : what} now`,
+          ? plural(n, {
+              one: `It waits for ${name} to accept`,
+              other: `# entries wait for ${name} to accept`,
+            })
+          : plural(n, { one: `${name} answers for it now`, other: `${name} answers for # entries now` }),
       );
     },
   };
@@ -58,12 +62,12 @@ function Choose({ slug = "", allOf, done }: { slug?: string; allOf?: string; don
         else one.mutate(to, told);
       }}
     >
-      <Trouble error={handing.error} title="It stays where it is" />
-      <Field id="to" label="Who answers for it from now on?">
-        <OneOf id="to" required value={to} set={setTo} none="choose someone" of={owners} />
+      <Trouble error={handing.error} title={t`It stays where it is`} />
+      <Field id="to" label={t`Who answers for it from now on?`}>
+        <OneOf id="to" required value={to} set={setTo} none={t`choose someone`} of={owners} />
       </Field>
       <Button type="submit" weight="main" disabled={handing.isPending}>
-        Transfer
+        <Trans>Transfer</Trans>
       </Button>
     </form>
   );

@@ -1,3 +1,6 @@
+import { roleWords } from "../../data/words";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
 import {
@@ -8,9 +11,11 @@ import {
   useUnlinkSignOn,
   type OpenSession,
 } from "../../data/account";
+import { languages, speakLanguage, type Language as LanguageName } from "../../languages/languages";
+import { useChangePerson } from "../../data/people";
 import { useSession, useSignOutEverywhere, useWelcome } from "../../data/hooks";
 import { dateWords, timeWords } from "../../data/times";
-import { Button, Trouble, Waiting } from "../../parts/basics";
+import { Button, fieldLook, Trouble, Waiting } from "../../parts/basics";
 import { ChangePassword } from "../../parts/password";
 import { Codes } from "./codes";
 
@@ -23,33 +28,72 @@ export function AccountPage() {
       <header>
         <h1 className="text-title max-sm:text-head">{session.full_name}</h1>
         <p className="text-faded">
-          You sign in as {session.name}, and are a {session.role}.
+          <Trans>
+            You sign in as {session.name}, and are a {roleWords[session.role]}.
+          </Trans>
         </p>
       </header>
-      <Part title="Password">
+      <Part title={t`Password`}>
         <div className="max-w-[28rem]">
           <ChangePassword />
         </div>
       </Part>
-      <Part title="One-time codes">
+      <Part title={t`One-time codes`}>
         <Codes />
+      </Part>
+      <Part title={t`Language`}>
+        <Language chosen={session.language ?? ""} name={session.name} />
       </Part>
       <SignOn />
       <Sessions />
-      <Part title="Your data">
+      <Part title={t`Your data`}>
         <p className="mb-3 text-faded">
-          All that the library has of you: your account, what you wrote and decided, your tries, and what the
-          record of changes says you did.
+          <Trans>
+            All that the library has of you: your account, what you wrote and decided, your tries, and what
+            the record of changes says you did.
+          </Trans>
         </p>
         <a
           className="font-semibold text-gold hover:underline"
           href="/api/v1/session/data"
           download={`${session.name}.json`}
         >
-          Download
+          <Trans>Download</Trans>
         </a>
       </Part>
     </div>
+  );
+}
+
+function Language({ chosen, name }: { chosen: string; name: string }) {
+  const change = useChangePerson();
+  return (
+    <>
+      <Trouble error={change.error} title={t`Nothing was changed`} />
+      <select
+        aria-label={t`Language`}
+        className={`${fieldLook} max-w-[28rem]`}
+        value={chosen}
+        disabled={change.isPending}
+        onChange={(e) => {
+          const language = e.target.value as LanguageName | "";
+          change.mutate(
+            { name, body: { language } },
+            { onSuccess: () => speakLanguage(language || undefined) },
+          );
+        }}
+      >
+        <option value="">{t`As the browser has it`}</option>
+        {Object.entries(languages).map(([code, { name }]) => (
+          <option key={code} value={code} lang={code}>
+            {name}
+          </option>
+        ))}
+      </select>
+      <p className="mt-2 text-small text-faded">
+        <Trans>Of the console, and of what you are told. What entries say is theirs.</Trans>
+      </p>
+    </>
   );
 }
 
@@ -77,26 +121,26 @@ function SignOn() {
             <span className="min-w-0 flex-1">
               <span className="block break-all">{l.issuer}</span>
               <span className="text-small text-faded">
-                knows you as {l.subject}
-                {l.added_at && `, since ${dateWords(l.added_at)}`}
+                <Trans>knows you as {l.subject}</Trans>
+                {l.added_at && t`, since ${dateWords(l.added_at)}`}
               </span>
             </span>
             <Button
               weight="text"
-              onClick={() => unlink.mutate(l, { onSuccess: () => toast.success("Unlinked") })}
+              onClick={() => unlink.mutate(l, { onSuccess: () => toast.success(t`Unlinked`) })}
             >
-              Unlink
+              <Trans>Unlink</Trans>
             </Button>
           </li>
         ))}
       </ul>
       {links.data.items.length === 0 && (
         <p className="mb-3 text-faded">
-          Link your account, and you sign in by {name} as well as by your password.
+          <Trans>Link your account, and you sign in by {name} as well as by your password.</Trans>
         </p>
       )}
       <Button disabled={link.isPending} onClick={() => link.mutate()}>
-        Link {name}
+        <Trans>Link {name}</Trans>
       </Button>
     </Part>
   );
@@ -108,7 +152,7 @@ function Sessions() {
   const navigate = useNavigate();
   if (!sessions.data) return <Trouble error={sessions.error} />;
   return (
-    <Part title="Where you are signed in">
+    <Part title={t`Where you are signed in`}>
       <ul className="mb-4 divide-y divide-line border-y border-line">
         {sessions.data.items.map((s) => (
           <SessionRow key={s.id} s={s} />
@@ -119,10 +163,12 @@ function Sessions() {
         disabled={everywhere.isPending}
         onClick={() => everywhere.mutate(undefined, { onSuccess: () => navigate({ to: "/sign-in" }) })}
       >
-        Sign out everywhere
+        <Trans>Sign out everywhere</Trans>
       </Button>
       <p className="mt-2 text-small text-faded">
-        Ends every session of yours, in this browser too, and every token of a command or a program.
+        <Trans>
+          Ends every session of yours, in this browser too, and every token of a command or a program.
+        </Trans>
       </p>
     </Part>
   );
@@ -130,27 +176,32 @@ function Sessions() {
 
 function SessionRow({ s }: { s: OpenSession }) {
   const end = useEndSession();
-  const what = s.browser ? "A browser" : "A program";
+  const what = s.browser ? t`A browser` : t`A program`;
   return (
     <li className="flex flex-wrap items-center gap-3 py-2">
       <span className="min-w-0 flex-1">
         <span className="block">
-          <b>{s.current ? "This browser" : what}</b>
-          {s.sign_on && " · by sign-on"}
+          <b>{s.current ? t`This browser` : what}</b>
+          {s.sign_on && t` · by sign-on`}
         </span>
         <span className="block text-small break-words text-faded">{s.agent}</span>
       </span>
       <span className="text-small text-faded">
-        since {timeWords(s.begun)}
-        <span className="block">last used {timeWords(s.used)}</span>
+        <Trans>since {timeWords(s.begun)}</Trans>
+        <span className="block">
+          <Trans>last used {timeWords(s.used)}</Trans>
+        </span>
       </span>
       {!s.current && (
         <Button
           weight="text"
           disabled={end.isPending}
-          onClick={() => end.mutate(s.id, { onSuccess: () => toast.success("It has ended") })}
+          onClick={() => end.mutate(s.id, { onSuccess: () => toast.success(t`It has ended`) })}
         >
-          End<span className="sr-only"> the session since {timeWords(s.begun)}</span>
+          <Trans>End</Trans>
+          <span className="sr-only">
+            <Trans>the session since {timeWords(s.begun)}</Trans>
+          </span>
         </Button>
       )}
     </li>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useBeginCodes, useCodes, useConfirmCodes, useDropCodes } from "../../data/account";
@@ -13,7 +15,10 @@ export function Codes() {
   if (!codes.data.possible)
     return (
       <p className="text-faded">
-        This service cannot keep what codes are made of: whoever runs it gives it a key, by --secret-key-file.
+        <Trans>
+          This service cannot keep what codes are made of: whoever runs it gives it a key, by
+          --secret-key-file.
+        </Trans>
       </p>
     );
   if (changing)
@@ -31,11 +36,11 @@ export function Codes() {
     <div className="flex flex-col gap-3">
       <p className="text-faded">
         {codes.data.on
-          ? `On: you sign in with your password and a code. ${codes.data.spare} spare codes are left.`
-          : "A code of six digits from your phone, beside your password: who learns the password alone does not come in."}
+          ? t`On: you sign in with your password and a code. ${codes.data.spare} spare codes are left.`
+          : t`A code of six digits from your phone, beside your password: who learns the password alone does not come in.`}
       </p>
       <Button className="self-start" onClick={() => setChanging(true)}>
-        {codes.data.on ? "Turn codes off" : "Turn codes on"}
+        {codes.data.on ? t`Turn codes off` : t`Turn codes on`}
       </Button>
     </div>
   );
@@ -43,7 +48,7 @@ export function Codes() {
 
 function PasswordAgain({ value, set }: { value: string; set: (text: string) => void }) {
   return (
-    <Field id="password-again" label="Your password, again">
+    <Field id="password-again" label={t`Your password, again`}>
       <input
         id="password-again"
         type="password"
@@ -74,7 +79,7 @@ function TurnOn({ done }: { done: (spare: string[]) => void }) {
         <Trouble error={begin.error} />
         <PasswordAgain value={password} set={setPassword} />
         <Button type="submit" weight="main" className="self-start" disabled={begin.isPending}>
-          Go on
+          <Trans>Go on</Trans>
         </Button>
       </form>
     );
@@ -87,11 +92,17 @@ function TurnOn({ done }: { done: (spare: string[]) => void }) {
       }}
     >
       <p>
-        Have the program on your phone that shows codes read this, or type in{" "}
-        <code className="font-mono text-small break-all">{begin.data.secret}</code>
+        <Trans>
+          Have the program on your phone that shows codes read this, or type in{" "}
+          <code className="font-mono text-small break-all">{begin.data.secret}</code>
+        </Trans>
       </p>
-      <img src={begin.data.picture} alt="The same as a QR code" className="size-[220px] border border-line" />
-      <Field id="code" label="The code that it shows">
+      <img
+        src={begin.data.picture}
+        alt={t`The same as a QR code`}
+        className="size-[220px] border border-line"
+      />
+      <Field id="code" label={t`The code that it shows`}>
         <input
           id="code"
           inputMode="numeric"
@@ -104,7 +115,7 @@ function TurnOn({ done }: { done: (spare: string[]) => void }) {
       </Field>
       <Trouble error={confirm.error} />
       <Button type="submit" weight="main" className="self-start" disabled={confirm.isPending}>
-        Turn codes on
+        <Trans>Turn codes on</Trans>
       </Button>
     </form>
   );
@@ -112,10 +123,12 @@ function TurnOn({ done }: { done: (spare: string[]) => void }) {
 
 function Spare({ codes, done }: { codes: string[]; done: () => void }) {
   return (
-    <section aria-label="Spare codes" className="flex flex-col gap-3">
+    <section aria-label={t`Spare codes`} className="flex flex-col gap-3">
       <p>
-        <b>Keep these where you find them without your phone. They are shown this once.</b> Each is good once,
-        in the place of a code.
+        <Trans>
+          <b>Keep these where you find them without your phone. They are shown this once.</b> Each is good
+          once, in the place of a code.
+        </Trans>
       </p>
       <ul className="grid max-w-80 grid-cols-2 gap-x-6 rounded-card border border-line bg-leaf px-4 py-3 font-mono">
         {codes.map((c) => (
@@ -123,7 +136,7 @@ function Spare({ codes, done }: { codes: string[]; done: () => void }) {
         ))}
       </ul>
       <Button className="self-start" onClick={done}>
-        I have kept them
+        <Trans>I have kept them</Trans>
       </Button>
     </section>
   );
@@ -139,7 +152,7 @@ function TurnOff({ done }: { done: () => void }) {
         e.preventDefault();
         drop.mutate(password, {
           onSuccess: () => {
-            toast.success("Codes are off");
+            toast.success(t`Codes are off`);
             done();
           },
         });
@@ -149,10 +162,10 @@ function TurnOff({ done }: { done: () => void }) {
       <PasswordAgain value={password} set={setPassword} />
       <span className="flex gap-3">
         <Button type="submit" weight="main" disabled={drop.isPending}>
-          Turn codes off
+          <Trans>Turn codes off</Trans>
         </Button>
         <Button type="button" onClick={done}>
-          Cancel
+          <Trans>Cancel</Trans>
         </Button>
       </span>
     </form>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { useDesk, useSession } from "../../data/hooks";
 import { Choice } from "../../parts/choice";
@@ -12,15 +14,17 @@ export function Desk() {
   const [view, setView] = useState(reader ? "news" : "waiting");
   const unread = desk?.unread ? ` (${desk.unread})` : "";
   const views = [
-    { value: "waiting", name: "Waiting" },
-    { value: "news", name: `News${unread}` },
-    { value: "mine", name: "Mine" },
+    { value: "waiting", name: t`Waiting` },
+    { value: "news", name: t`News${unread}` },
+    { value: "mine", name: t`Mine` },
   ].filter((v) => !reader || v.value === "news");
   return (
     <>
       <div className="mb-5 flex flex-wrap items-center gap-x-5 gap-y-2">
-        <h1 className="text-title">My desk</h1>
-        {!reader && <Choice label="What to show" value={view} onChange={setView} options={views} />}
+        <h1 className="text-title">
+          <Trans>My desk</Trans>
+        </h1>
+        {!reader && <Choice label={t`What to show`} value={view} onChange={setView} options={views} />}
       </div>
       {view === "waiting" && <WaitingList />}
       {view === "news" && <News />}

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useSession } from "../../data/hooks";
 import { useMine } from "../../data/people";
@@ -10,19 +12,21 @@ import { Transfer } from "../../parts/transfer";
 export function Mine() {
   const me = useSession().data?.name;
   const mine = useMine(true);
-  if (mine.error) return <Trouble error={mine.error} title="Your entries could not be read" />;
+  if (mine.error) return <Trouble error={mine.error} title={t`Your entries could not be read`} />;
   if (!mine.data) return <Waiting />;
   const items = mine.data.items;
   if (items.length === 0) {
     return (
-      <Empty title="You answer for no entry">What you make is yours; others can hand over theirs.</Empty>
+      <Empty title={t`You answer for no entry`}>
+        <Trans>What you make is yours; others can hand over theirs.</Trans>
+      </Empty>
     );
   }
   return (
     <>
       <div className="mb-3 flex items-center gap-4">
         <p className="flex-1 text-faded">
-          {items.length === 1 ? "You answer for 1 entry" : `You answer for ${items.length} entries`}
+          {plural(items.length, { one: "You answer for 1 entry", other: "You answer for # entries" })}
         </p>
         {me && items.some((i) => i.owner === me) && <Transfer allOf={me} />}
       </div>
@@ -38,8 +42,10 @@ export function Mine() {
               {titleOf(i)}
             </Link>
             <span className="text-small text-faded">
-              {stateWords[i.state]} · version {i.version} · {dateWords(i.published_at ?? i.saved_at)}
-              {i.owner !== me && ` · you stand in for ${i.owner_name}`}
+              <Trans>
+                {stateWords[i.state]} · version {i.version} · {dateWords(i.published_at ?? i.saved_at)}
+              </Trans>
+              {i.owner !== me && t` · you stand in for ${i.owner_name}`}
             </span>
             {i.owner === me && <Transfer slug={i.slug} quiet />}
           </li>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { Rss } from "lucide-react";
 import { toast } from "sonner";
@@ -11,7 +13,7 @@ import { Button, Empty, KindTile, sentence, Trouble, Waiting } from "../../parts
 export function News() {
   const news = useNews();
   const read = useReadNews();
-  if (news.error) return <Trouble error={news.error} title="The news could not be read" />;
+  if (news.error) return <Trouble error={news.error} title={t`The news could not be read`} />;
   if (!news.data) return <Waiting />;
   const items = news.data.pages.flatMap((p) => p.items);
   const unread = news.data.pages[0]?.unread ?? 0;
@@ -19,14 +21,16 @@ export function News() {
     <div className="grid items-start gap-7 wide:grid-cols-[1fr_300px]">
       <div>
         <div className="mb-3 flex min-h-9 items-center gap-4">
-          <p className="flex-1 text-faded">{unread === 0 ? "All read" : `${unread} not read yet`}</p>
+          <p className="flex-1 text-faded">{unread === 0 ? t`All read` : t`${unread} not read yet`}</p>
           {unread > 0 && items[0] && (
-            <Button onClick={() => read.mutate(items[0]?.number ?? 0)}>Mark all as read</Button>
+            <Button onClick={() => read.mutate(items[0]?.number ?? 0)}>
+              <Trans>Mark all as read</Trans>
+            </Button>
           )}
         </div>
         {items.length === 0 && (
-          <Empty title="Nothing has happened yet">
-            Follow an entry on its page, or a department here at the side.
+          <Empty title={t`Nothing has happened yet`}>
+            <Trans>Follow an entry on its page, or a department here at the side.</Trans>
           </Empty>
         )}
         <ol className="divide-y divide-line rounded-card border border-line bg-leaf empty:hidden">
@@ -36,7 +40,7 @@ export function News() {
         </ol>
         {news.hasNextPage && (
           <Button className="mt-4" onClick={() => void news.fetchNextPage()}>
-            Show more
+            <Trans>Show more</Trans>
           </Button>
         )}
       </div>
@@ -59,10 +63,10 @@ function Row({ item }: { item: NewsItem }) {
             {item.title || item.slug}
           </Link>{" "}
           {happened[item.action] ?? item.action}
-          {item.version ? `, version ${item.version}` : ""}
+          {item.version ? t`, version ${item.version}` : ""}
           {item.unread && (
-            <span className="ml-2 rounded-full bg-gold px-2 text-[11px] leading-4 font-bold text-on-gold">
-              new
+            <span className="ms-2 rounded-full bg-gold px-2 text-[11px] leading-4 font-bold text-on-gold">
+              <Trans>new</Trans>
             </span>
           )}
         </p>
@@ -81,10 +85,14 @@ function Following() {
   const follow = useFollow();
   const feed = useNewFeed();
   return (
-    <aside aria-label="What I follow" className="rounded-card border border-line bg-leaf px-4 py-3">
-      <h2 className="mb-1.5 text-[17px]">What I follow</h2>
+    <aside aria-label={t`What I follow`} className="rounded-card border border-line bg-leaf px-4 py-3">
+      <h2 className="mb-1.5 text-[17px]">
+        <Trans>What I follow</Trans>
+      </h2>
       {follows.length === 0 && (
-        <p className="text-small text-faded">Nothing yet, besides your own entries.</p>
+        <p className="text-small text-faded">
+          <Trans>Nothing yet, besides your own entries.</Trans>
+        </p>
       )}
       <ul>
         {follows.map((f) => (
@@ -93,15 +101,23 @@ function Following() {
               <span className="text-small text-faded">{f.what}</span> {f.name}
             </span>
             <Button weight="text" onClick={() => follow.mutate({ ...f, on: false })}>
-              <span aria-hidden>Stop</span>
-              <span className="sr-only">Stop following {f.name}</span>
+              <span aria-hidden>
+                <Trans>Stop</Trans>
+              </span>
+              <span className="sr-only">
+                <Trans>Stop following {f.name}</Trans>
+              </span>
             </Button>
           </li>
         ))}
       </ul>
-      <h2 className="mt-4 mb-1.5 text-[17px]">As a feed</h2>
+      <h2 className="mt-4 mb-1.5 text-[17px]">
+        <Trans>As a feed</Trans>
+      </h2>
       <p className="text-small text-faded">
-        A private address for a feed reader. Whoever has it reads what you follow; a new one ends the old.
+        <Trans>
+          A private address for a feed reader. Whoever has it reads what you follow; a new one ends the old.
+        </Trans>
       </p>
       {feed.data ? (
         <p className="mt-2 font-mono text-small break-all">{feed.data.address}</p>
@@ -111,7 +127,7 @@ function Following() {
           onClick={() => feed.mutate(undefined, { onError: (e) => toast.error(e.message) })}
         >
           <Rss size={15} aria-hidden />
-          Create feed address
+          <Trans>Create feed address</Trans>
         </Button>
       )}
     </aside>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { toast } from "sonner";
 import type { DeskItem } from "../../data/api";
@@ -16,7 +18,7 @@ export function NextStep({ item }: { item: DeskItem }) {
       if (item.seen) return <Publish item={item} seen={item.seen} />;
       return (
         <Link to="/entries/$slug/review" params={{ slug: item.slug }} className={look}>
-          Read it
+          <Trans>Read it</Trans>
         </Link>
       );
     case "renew":
@@ -28,31 +30,31 @@ export function NextStep({ item }: { item: DeskItem }) {
     case "approve":
       return (
         <Link to="/entries/$slug/review" params={{ slug: item.slug }} className={look}>
-          Review
+          <Trans>Review</Trans>
         </Link>
       );
     case "answer":
       return (
         <Link to="/entries/$slug/review" params={{ slug: item.slug }} className={look}>
-          Answer
+          <Trans>Answer</Trans>
         </Link>
       );
     case "compare":
       return (
         <Link to="/entries/$slug/origin" params={{ slug: item.slug }} className={look}>
-          See what changed
+          <Trans>See what changed</Trans>
         </Link>
       );
     case "answer-report":
       return (
         <Link to="/entries/$slug" params={{ slug: item.slug }} hash="reports" className={look}>
-          Read it
+          <Trans>Read it</Trans>
         </Link>
       );
     default:
       return (
         <Link to="/entries/$slug/edit" params={{ slug: item.slug }} className={look}>
-          {item.action === "begin" ? "Fix" : "Finish"}
+          {item.action === "begin" ? t`Fix` : t`Finish`}
         </Link>
       );
   }
@@ -68,13 +70,13 @@ function Publish({ item, seen }: { item: DeskItem; seen: string }) {
         step.mutate(
           { step: "publish", seen },
           {
-            onSuccess: () => toast.success(`${titleOf(item)} is on the shelf`),
+            onSuccess: () => toast.success(t`${titleOf(item)} is on the shelf`),
             onError: (e) => toast.error(e.message),
           },
         )
       }
     >
-      Publish
+      <Trans>Publish</Trans>
     </Button>
   );
 }

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { usePublishTogether, type SeenEntry } from "../../data/lifecycle";
@@ -11,7 +13,7 @@ export function PublishTogether({ picked, done }: { picked: SeenEntry[]; done: (
   if (picked.length === 0) {
     return (
       <p className="mb-3 text-small text-faded">
-        Mark what is approved to publish it together, or at a time.
+        <Trans>Mark what is approved to publish it together, or at a time.</Trans>
       </p>
     );
   }
@@ -21,7 +23,7 @@ export function PublishTogether({ picked, done }: { picked: SeenEntry[]; done: (
       {
         onSuccess: (out) => {
           toast.success(
-            out.at ? `It will be published ${timeWords(out.at)}` : `${out.items.length} on the shelf`,
+            out.at ? t`It will be published ${timeWords(out.at)}` : t`${out.items.length} on the shelf`,
           );
           setAt("");
           done();
@@ -30,13 +32,13 @@ export function PublishTogether({ picked, done }: { picked: SeenEntry[]; done: (
     );
   return (
     <div className="sticky top-2 z-[5] mb-3 rounded-card border border-gold bg-leaf px-4 py-3 shadow-lift">
-      <Trouble error={publish.error} title="None of them was published" />
+      <Trouble error={publish.error} title={t`None of them was published`} />
       <div className="flex flex-wrap items-end gap-3">
         <p className="min-w-40 flex-1 font-semibold">
-          {picked.length === 1 ? "1 version is marked" : `${picked.length} versions are marked`}
+          {plural(picked.length, { one: "1 version is marked", other: "# versions are marked" })}
         </p>
         <label className="flex flex-col text-small">
-          Publish at, in {zoneName()} (now, if left out)
+          <Trans>Publish at, in {zoneName()} (now, if left out)</Trans>
           <input
             type="datetime-local"
             className={`${fieldLook} !w-56`}
@@ -45,7 +47,7 @@ export function PublishTogether({ picked, done }: { picked: SeenEntry[]; done: (
           />
         </label>
         <Button weight="main" disabled={publish.isPending} onClick={send}>
-          {at ? "Schedule" : "Publish together"}
+          {at ? t`Schedule` : t`Publish together`}
         </Button>
       </div>
     </div>

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -14,7 +16,7 @@ import { PublishTogether } from "./publications";
 export function WaitingList() {
   const desk = useWaiting();
   const [picked, setPicked] = useState<SeenEntry[]>([]);
-  if (desk.error) return <Trouble error={desk.error} title="The desk could not be read" />;
+  if (desk.error) return <Trouble error={desk.error} title={t`The desk could not be read`} />;
   if (!desk.data) return <Waiting />;
   const items = desk.data.pages.flatMap((p) => p.items);
   const total = desk.data.pages[0]?.total ?? 0;
@@ -30,12 +32,14 @@ export function WaitingList() {
     <>
       <Scheduled />
       {total === 0 ? (
-        <Empty title="Nothing waits for you">
-          Reviews to do, drafts of yours, versions to publish and entries to look at again will stand here.
+        <Empty title={t`Nothing waits for you`}>
+          <Trans>
+            Reviews to do, drafts of yours, versions to publish and entries to look at again will stand here.
+          </Trans>
         </Empty>
       ) : (
         <p className="mb-3 text-faded">
-          {total === 1 ? "1 thing waits for you" : `${total} things wait for you`}
+          {plural(total, { one: "1 thing waits for you", other: "# things wait for you" })}
         </p>
       )}
       {approved.length > 0 && <PublishTogether picked={picked} done={() => setPicked([])} />}
@@ -51,7 +55,7 @@ export function WaitingList() {
       </ol>
       {desk.hasNextPage && (
         <Button className="mt-4" disabled={desk.isFetchingNextPage} onClick={() => void desk.fetchNextPage()}>
-          Show more
+          <Trans>Show more</Trans>
         </Button>
       )}
     </>
@@ -74,7 +78,7 @@ function Row({ item, picked, pick }: { item: DeskItem; picked: boolean; pick?: (
           <input
             type="checkbox"
             className="size-5 accent-gold"
-            aria-label={`Publish ${titleOf(item)} together with others`}
+            aria-label={t`Publish ${titleOf(item)} together with others`}
             checked={picked}
             onChange={pick}
           />
@@ -87,7 +91,9 @@ function Row({ item, picked, pick }: { item: DeskItem; picked: boolean; pick?: (
           </h2>
           <p className="text-small">{sentence(why)}</p>
           <p className="text-small text-faded">
-            version {item.version} · {agoWords(item.since)}
+            <Trans>
+              version {item.version} · {agoWords(item.since)}
+            </Trans>
           </p>
         </div>
         <NextStep item={item} />
@@ -103,26 +109,28 @@ function Scheduled() {
   const drop = useCancelPublication();
   if (waiting.length === 0) return null;
   return (
-    <ul aria-label="To be published" className="mb-5 flex flex-col gap-2">
+    <ul aria-label={t`To be published`} className="mb-5 flex flex-col gap-2">
       {waiting.map((p) => (
         <li
           key={p.id}
           className="flex flex-wrap items-center gap-x-4 gap-y-1 rounded-card border border-line bg-wash px-4 py-2.5"
         >
           <p className="min-w-0 flex-1">
-            <b>{timeWords(p.at)}</b>: {p.slugs.join(", ")} will be published{" "}
-            <span className="text-small text-faded">(set by {p.set_by})</span>
+            <Trans>
+              <b>{timeWords(p.at)}</b>: {p.slugs.join(", ")} will be published{" "}
+              <span className="text-small text-faded">(set by {p.set_by})</span>
+            </Trans>
           </p>
           <Button
             weight="text"
             onClick={() =>
               drop.mutate(p.id, {
-                onSuccess: () => toast.success("It will not be published then"),
+                onSuccess: () => toast.success(t`It will not be published then`),
                 onError: (e) => toast.error(e.message),
               })
             }
           >
-            Cancel
+            <Trans>Cancel</Trans>
           </Button>
         </li>
       ))}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Blank, Problem, Value } from "../../data/api";
 import type { Answers, Question, QuestionSet } from "../../data/sets";
 import { questionOf } from "../../data/sets";
@@ -5,7 +6,7 @@ import { BlankFields } from "../../parts/blankfields";
 
 /** A question as the blank that takes its answer. */
 export function blankOf(q: Question): Blank {
-  const help = [q.help, q.example && `Such as: ${q.example}`].filter(Boolean).join(" ");
+  const help = [q.help, q.example && t`Such as: ${q.example}`].filter(Boolean).join(" ");
   return {
     name: q.name,
     ask: questionOf(q),

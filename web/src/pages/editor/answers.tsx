@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import type { NewEntry, Problem } from "../../data/api";
 import { useSet, useSets, type QuestionSet } from "../../data/sets";
@@ -12,8 +14,8 @@ import { Guided } from "./guided";
 import { ReadAnswers } from "./readanswers";
 
 const ways = [
-  { value: "guided", name: "One by one" },
-  { value: "all", name: "All at once" },
+  { value: "guided", name: t`One by one` },
+  { value: "all", name: t`All at once` },
 ];
 
 /** What a sheet answers: the question set, and a form of its questions. */
@@ -31,17 +33,17 @@ export function AnswersOf({ slug, draft, change }: Editing & { slug: string }) {
   return (
     <section aria-labelledby="answers" className="flex flex-col gap-4">
       <h2 id="answers" className="sr-only">
-        Answers
+        <Trans>Answers</Trans>
       </h2>
       <Field
         id="question-set"
-        label="Question set"
-        hint={draft.set ? undefined : "Without one, the sheet is free text."}
+        label={t`Question set`}
+        hint={draft.set ? undefined : t`Without one, the sheet is free text.`}
       >
         <OneOf
           id="question-set"
           value={name}
-          none="None: free text"
+          none={t`None: free text`}
           of={sets.map((s) => ({ name: s.name, title: s.title }))}
           set={choose}
         />
@@ -55,7 +57,7 @@ export function AnswersOf({ slug, draft, change }: Editing & { slug: string }) {
 
 function Answering({ reference, slug, draft, change }: Editing & { reference: string; slug: string }) {
   const set = useSet(reference);
-  if (set.error) return <Trouble error={set.error} title="The questions cannot be shown" />;
+  if (set.error) return <Trouble error={set.error} title={t`The questions cannot be shown`} />;
   if (!set.data) return <Waiting lines={6} />;
   return <Form set={set.data.data} slug={slug} draft={draft} change={change} />;
 }
@@ -74,10 +76,10 @@ function Form({ set, slug, draft, change }: Editing & { set: QuestionSet; slug: 
       <div className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2">
         <Progress done={done} of={questions.length} />
         <Button weight="text" onClick={() => setReading(!reading)} aria-expanded={reading}>
-          Read from a text…
+          <Trans>Read from a text…</Trans>
         </Button>
-        <span className="ml-auto">
-          <Choice label="How to answer" value={way} onChange={setWay} options={ways} />
+        <span className="ms-auto">
+          <Choice label={t`How to answer`} value={way} onChange={setWay} options={ways} />
         </span>
       </div>
       <Newer set={set} change={change} />
@@ -126,7 +128,9 @@ function Progress({ done, of }: { done: number; of: number }) {
         <span className="block h-full bg-gilt" style={{ width: `${(100 * done) / of}%` }} />
       </span>
       <span className="text-small text-faded" role="status">
-        {done} of {of} answered
+        <Trans>
+          {done} of {of} answered
+        </Trans>
       </span>
     </span>
   );
@@ -138,10 +142,12 @@ function Newer({ set, change }: { set: QuestionSet; change: Editing["change"] })
   return (
     <div role="status" className="mb-3 flex flex-wrap items-center gap-4 rounded-field bg-wash px-3 py-2">
       <p className="min-w-0 flex-1">
-        The questions have gone on to version {set.newest}. Your answers stay; what is new is asked.
+        <Trans>
+          The questions have gone on to version {set.newest}. Your answers stay; what is new is asked.
+        </Trans>
       </p>
       <Button onClick={() => change((now) => ({ ...now, set: `${set.name}@${set.newest}` }))}>
-        Answer version {set.newest}
+        <Trans>Answer version {set.newest}</Trans>
       </Button>
     </div>
   );
@@ -161,15 +167,17 @@ function LeftOver({ set, draft, change }: Editing & { set: QuestionSet }) {
     }));
   return (
     <div role="status" className="mb-3 rounded-field bg-wash px-3 py-2">
-      <p>This version does not ask these any more. Move what is worth it into the text below.</p>
+      <p>
+        <Trans>This version does not ask these any more. Move what is worth it into the text below.</Trans>
+      </p>
       <ul>
         {left.map(([name, v]) => (
           <li key={name} className="flex items-baseline gap-3">
             <span className="min-w-0 flex-1">
               <code className="font-mono text-small">{name}</code>: {String(v)}
             </span>
-            <Button weight="text" aria-label={`Take ${name} out`} onClick={() => drop(name)}>
-              Take out
+            <Button weight="text" aria-label={t`Take ${name} out`} onClick={() => drop(name)}>
+              <Trans>Take out</Trans>
             </Button>
           </li>
         ))}

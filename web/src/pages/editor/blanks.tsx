@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Plus, Trash2 } from "lucide-react";
 import type { Blank } from "../../data/api";
 import { asText, question } from "../../data/words";
@@ -5,13 +7,13 @@ import { Button, Field, fieldLook } from "../../parts/basics";
 import type { Editing } from "./editing";
 
 const types: { value: NonNullable<Blank["type"]>; name: string }[] = [
-  { value: "line", name: "a line" },
-  { value: "text", name: "a longer text" },
-  { value: "number", name: "a number" },
-  { value: "yes-no", name: "yes or no" },
-  { value: "date", name: "a date" },
-  { value: "pick", name: "one of these" },
-  { value: "pick-many", name: "some of these" },
+  { value: "line", name: t`a line` },
+  { value: "text", name: t`a longer text` },
+  { value: "number", name: t`a number` },
+  { value: "yes-no", name: t`yes or no` },
+  { value: "date", name: t`a date` },
+  { value: "pick", name: t`one of these` },
+  { value: "pick-many", name: t`some of these` },
 ];
 
 /** The draft's blanks; those that the text asks for and nobody has declared come first. */
@@ -34,11 +36,13 @@ export function Blanks({ draft, change, asked }: Editing & { asked: Blank[] }) {
           className="flex items-center gap-3 rounded-card border border-dashed border-line px-3 py-2"
         >
           <span>
-            <code className="font-mono text-small text-gold">{b.name}</code> is in the text and asks nothing
-            yet.
+            <Trans>
+              <code className="font-mono text-small text-gold">{b.name}</code> is in the text and asks nothing
+              yet.
+            </Trans>
           </span>
-          <Button weight="text" className="ml-auto" onClick={() => add(b.name)}>
-            Declare it
+          <Button weight="text" className="ms-auto" onClick={() => add(b.name)}>
+            <Trans>Declare it</Trans>
           </Button>
         </p>
       ))}
@@ -52,7 +56,7 @@ export function Blanks({ draft, change, asked }: Editing & { asked: Blank[] }) {
         />
       ))}
       <Button className="self-start" onClick={fresh}>
-        <Plus size={15} aria-hidden /> Add a blank
+        <Plus size={15} aria-hidden /> <Trans>Add a blank</Trans>
       </Button>
     </div>
   );
@@ -78,7 +82,7 @@ function One({
         <span className="text-small text-faded">{question(blank)}</span>
       </summary>
       <div className="mt-3 flex flex-col gap-3">
-        <Field id={id("name")} label="Name in the text">
+        <Field id={id("name")} label={t`Name in the text`}>
           <input
             id={id("name")}
             className={`${fieldLook} font-mono`}
@@ -86,7 +90,7 @@ function One({
             onChange={(e) => set({ ...blank, name: e.target.value })}
           />
         </Field>
-        <Field id={id("ask")} label="Question">
+        <Field id={id("ask")} label={t`Question`}>
           <input
             id={id("ask")}
             className={fieldLook}
@@ -94,7 +98,7 @@ function One({
             onChange={(e) => set({ ...blank, ask: e.target.value || undefined })}
           />
         </Field>
-        <Field id={id("type")} label="It takes">
+        <Field id={id("type")} label={t`It takes`}>
           <select
             id={id("type")}
             className={fieldLook}
@@ -109,7 +113,7 @@ function One({
           </select>
         </Field>
         {picks && (
-          <Field id={id("options")} label="Options, one a line">
+          <Field id={id("options")} label={t`Options, one a line`}>
             <textarea
               id={id("options")}
               rows={3}
@@ -121,7 +125,7 @@ function One({
             />
           </Field>
         )}
-        <Field id={id("hint")} label="Hint">
+        <Field id={id("hint")} label={t`Hint`}>
           <input
             id={id("hint")}
             className={fieldLook}
@@ -129,7 +133,7 @@ function One({
             onChange={(e) => set({ ...blank, hint: e.target.value || undefined })}
           />
         </Field>
-        <Field id={id("sample")} label="Sample, for previews">
+        <Field id={id("sample")} label={t`Sample, for previews`}>
           <input
             id={id("sample")}
             className={fieldLook}
@@ -145,10 +149,10 @@ function One({
               checked={blank.optional ?? false}
               onChange={(e) => set({ ...blank, optional: e.target.checked || undefined })}
             />
-            May stay empty
+            <Trans>May stay empty</Trans>
           </label>
           <Button weight="text" onClick={remove}>
-            <Trash2 size={15} aria-hidden /> Remove
+            <Trash2 size={15} aria-hidden /> <Trans>Remove</Trans>
           </Button>
         </div>
       </div>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
 import type { Finding, Heading, Kind } from "../../data/api";
@@ -11,8 +13,8 @@ import { Selection, type Selected } from "./selection";
 import type { Editing } from "./editing";
 
 const views = [
-  { value: "parts", name: "By parts" },
-  { value: "whole", name: "Whole text" },
+  { value: "parts", name: t`By parts` },
+  { value: "whole", name: t`Whole text` },
 ];
 
 type BodyOf = Editing & { findings: Finding[]; slug: string };
@@ -50,10 +52,10 @@ function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: He
     <section aria-labelledby="body-label" className="flex flex-col gap-3">
       <div className="flex items-center justify-between">
         <h2 id="body-label" className="font-sans text-base font-semibold">
-          {draft.set ? "What is said besides" : "Text"}
+          {draft.set ? t`What is said besides` : t`Text`}
         </h2>
         {outline.length > 0 && (
-          <Choice label="How to edit the text" value={view} onChange={setView} options={views} />
+          <Choice label={t`How to edit the text`} value={view} onChange={setView} options={views} />
         )}
       </div>
       {view === "parts" ? (
@@ -69,7 +71,7 @@ function Text({ draft, change, findings, slug, outline }: BodyOf & { outline: He
       ) : (
         <div className="rounded-card border border-line bg-leaf px-4 py-3 focus-within:border-gold">
           <TextField
-            label="Text"
+            label={t`Text`}
             tall={!draft.set}
             value={draft.body}
             onChange={set}
@@ -142,7 +144,7 @@ function Parts({ body, kind, set, outline, known, remarks, onSelect }: PartsOf) 
   const { parts, setParts, error } = useParts(body, kind);
   if (!parts) {
     return error ? (
-      <Trouble error={error} title="The text cannot be taken apart now; edit it as a whole" />
+      <Trouble error={error} title={t`The text cannot be taken apart now; edit it as a whole`} />
     ) : (
       <Waiting lines={8} />
     );
@@ -187,7 +189,7 @@ function Parts({ body, kind, set, outline, known, remarks, onSelect }: PartsOf) 
         <button
           key={h.title}
           type="button"
-          className="flex items-baseline gap-3 rounded-card border border-dashed border-line px-4 py-2 text-left hover:bg-wash"
+          className="flex items-baseline gap-3 rounded-card border border-dashed border-line px-4 py-2 text-start hover:bg-wash"
           onClick={() => void add(h.title)}
         >
           <span className="font-serif text-[17px] font-[650]">{h.title}</span>
@@ -223,10 +225,12 @@ function Card({ part, heading, set, onSelect, remarks, known }: CardOf) {
         </p>
       )}
       {heading?.example && part.text.trim() === "" && (
-        <p className="text-small text-faded">Such as: {heading.example}</p>
+        <p className="text-small text-faded">
+          <Trans>Such as: {heading.example}</Trans>
+        </p>
       )}
       <TextField
-        label={part.title || "Before the first heading"}
+        label={part.title || t`Before the first heading`}
         value={shown}
         onChange={(text) => set(whole ? text : text + tail)}
         onSelect={onSelect}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Completion, CompletionContext, CompletionResult } from "@codemirror/autocomplete";
 import { answered, api } from "../../data/api";
 import { searchShelf } from "../../data/hooks";
@@ -10,7 +11,7 @@ export interface Known {
   slug: string;
 }
 
-const words = ["include", "fact", "if", "if not", "else", "end", "each", "or"];
+const words = ["include", "fact", "if", t`if not`, "else", "end", "each", "or"];
 
 /**
  * What can follow inside a mark: slugs after include and fact, as the service finds them, the
@@ -68,7 +69,7 @@ async function questions(sheet: string): Promise<Completion[]> {
     () => null,
   );
   return (set?.groups ?? []).flatMap((g) =>
-    g.questions.map((q) => named(q.name, asText(entry.answers?.[q.name]) || "not answered")),
+    g.questions.map((q) => named(q.name, asText(entry.answers?.[q.name]) || t`not answered`)),
   );
 }
 

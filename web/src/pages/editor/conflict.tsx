@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Entry, NewEntry } from "../../data/api";
 import { dateWords } from "../../data/times";
 import { Button } from "../../parts/basics";
@@ -16,14 +18,16 @@ export function Conflict({
   takeTheirs: () => void;
 }) {
   return (
-    <Dialog open onOpen={() => undefined} title={`${theirs.saved_by_name} saved this draft too`}>
+    <Dialog open onOpen={() => undefined} title={t`${theirs.saved_by_name} saved this draft too`}>
       <p className="mb-4">
-        They saved on {dateWords(theirs.saved_at)}, after you began. Nothing of yours is lost: choose which
-        text to go on with. You can copy from the other first.
+        <Trans>
+          They saved on {dateWords(theirs.saved_at)}, after you began. Nothing of yours is lost: choose which
+          text to go on with. You can copy from the other first.
+        </Trans>
       </p>
       <div className="grid gap-4 sm:grid-cols-2">
-        <Side title="Yours" body={mine.body} action="Go on with mine" onClick={keepMine} />
-        <Side title="Theirs" body={theirs.body} action="Go on with theirs" onClick={takeTheirs} />
+        <Side title={t`Yours`} body={mine.body} action={t`Go on with mine`} onClick={keepMine} />
+        <Side title={t`Theirs`} body={theirs.body} action={t`Go on with theirs`} onClick={takeTheirs} />
       </div>
     </Dialog>
   );

@@ -1,15 +1,17 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { Button, Field, fieldLook } from "../../parts/basics";
 
 const questions = [
-  ["aim", "Aim", "What is a text in this style for?", "People know what to do next, and do not call."],
-  ["audience", "Audience", "Who reads it?", "Households, on a telephone, in a hurry."],
-  ["voice", "Voice", "How does it sound?", "Calm and near, as a neighbour who knows."],
+  ["aim", t`Aim`, t`What is a text in this style for?`, t`People know what to do next, and do not call.`],
+  ["audience", t`Audience`, t`Who reads it?`, t`Households, on a telephone, in a hurry.`],
+  ["voice", t`Voice`, t`How does it sound?`, t`Calm and near, as a neighbour who knows.`],
   [
     "else",
-    "Anything else",
-    "What more should whoever writes know?",
-    "Never more than one thought in a sentence.",
+    t`Anything else`,
+    t`What more should whoever writes know?`,
+    t`Never more than one thought in a sentence.`,
   ],
 ] as const;
 
@@ -22,13 +24,15 @@ export function Describe({ write }: { write: (body: string) => void }) {
   if (!open) {
     return (
       <Button className="self-start" onClick={() => setOpen(true)}>
-        From a description…
+        <Trans>From a description…</Trans>
       </Button>
     );
   }
   return (
     <fieldset className="rounded-card border border-line bg-leaf p-4">
-      <legend className="px-1 font-semibold">From a description</legend>
+      <legend className="px-1 font-semibold">
+        <Trans>From a description</Trans>
+      </legend>
       <div className="grid gap-4 sm:grid-cols-2">
         {questions.map(([name, title, ask, example]) => (
           <Field key={name} id={`describe-${name}`} label={title} hint={ask}>
@@ -50,7 +54,7 @@ export function Describe({ write }: { write: (body: string) => void }) {
           setOpen(false);
         }}
       >
-        Write it into the text
+        <Trans>Write it into the text</Trans>
       </Button>
     </fieldset>
   );

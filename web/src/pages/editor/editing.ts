@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { toast } from "sonner";
 import type { NewEntry } from "../../data/api";
 
@@ -30,14 +31,14 @@ export function replaceText(
   const was = before;
   const is = after;
   if (!was || !is) {
-    toast.error("The text has changed meanwhile: nothing was done. Try again.");
+    toast.error(t`The text has changed meanwhile: nothing was done. Try again.`);
     return;
   }
   const undo = () =>
     change((now) => {
       if (now.body === is.body) return { ...now, body: was.body, blanks: was.blanks };
-      toast.error("You have typed since: undo it in the text, with Ctrl Z.");
+      toast.error(t`You have typed since: undo it in the text, with Ctrl Z.`);
       return now;
     });
-  toast.success(done, { action: { label: "Undo", onClick: undo } });
+  toast.success(done, { action: { label: t`Undo`, onClick: undo } });
 }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
@@ -33,22 +35,24 @@ export function Editor() {
   const draft = useDraft(slug);
   const none = draft.error instanceof Refused && draft.error.status === 404;
   const entry = useEntry(slug, none);
-  if (draft.error && !none) return <Trouble error={draft.error} title="The draft cannot be opened" />;
-  if (entry.error) return <Trouble error={entry.error} title="This entry cannot be opened" />;
+  if (draft.error && !none) return <Trouble error={draft.error} title={t`The draft cannot be opened`} />;
+  if (entry.error) return <Trouble error={entry.error} title={t`This entry cannot be opened`} />;
   const read = draft.data ?? (none && entry.data && { data: entry.data, etag: "" });
   if (!read) return <Waiting lines={12} />;
   const may = read.data.actions.includes("save") || read.data.actions.includes("begin");
   if (!may) {
     return (
-      <Empty page title={`${read.data.title} cannot be edited now`}>
-        Its open version is being read or is not yours.{" "}
-        <Link
-          to="/entries/$slug/review"
-          params={{ slug }}
-          className="font-semibold text-gold hover:underline"
-        >
-          See where it stands
-        </Link>
+      <Empty page title={t`${read.data.title} cannot be edited now`}>
+        <Trans>
+          Its open version is being read or is not yours.{" "}
+          <Link
+            to="/entries/$slug/review"
+            params={{ slug }}
+            className="font-semibold text-gold hover:underline"
+          >
+            See where it stands
+          </Link>
+        </Trans>
       </Empty>
     );
   }
@@ -65,17 +69,21 @@ function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
   const [number] = useState(entry.open ? entry.version : entry.version + 1);
   return (
     <>
-      <h1 className="sr-only">Edit {draft.title || entry.slug}</h1>
+      <h1 className="sr-only">
+        <Trans>Edit {draft.title || entry.slug}</Trans>
+      </h1>
       <header className="mb-5 flex flex-wrap items-center gap-4">
         <span className={`h-14 w-2 rounded-[2px] ${kindWords[entry.kind].colour}`} aria-hidden />
         <div className="min-w-0 flex-1">
           <p className="text-small text-faded" role="status" data-testid="saving">
-            Draft of version {number} · {savingWords(saving)}
+            <Trans>
+              Draft of version {number} · {savingWords(saving)}
+            </Trans>
           </p>
           <input
-            aria-label="Title"
+            aria-label={t`Title`}
             className="w-full rounded-field border border-transparent bg-transparent font-serif text-title font-[650] hover:border-line max-sm:text-head"
-            placeholder="A title"
+            placeholder={t`A title`}
             value={draft.title ?? ""}
             onChange={(e) => change({ ...draft, title: e.target.value })}
           />
@@ -84,21 +92,24 @@ function Desktop({ entry, etag }: { entry: Entry; etag: string }) {
       </header>
       {entry.returned && entry.state === "draft" && (
         <p className="mb-4 rounded-card border border-line bg-wash px-4 py-2">
-          <b>Returned:</b> {entry.returned}
+          <b>
+            <Trans>Returned:</Trans>
+          </b>{" "}
+          {entry.returned}
         </p>
       )}
       {saving.state === "refused" && (
         <div className="mb-4">
-          <Trouble error={saving.error} title="Not saved; what you wrote is kept here" />
+          <Trouble error={saving.error} title={t`Not saved; what you wrote is kept here`} />
         </div>
       )}
       <div className="grid items-start gap-7 wide:grid-cols-[1fr_392px]">
         <div className="flex min-w-0 flex-col gap-4">
-          <Field id="summary" label="Summary">
+          <Field id="summary" label={t`Summary`}>
             <input
               id="summary"
               className={fieldLook}
-              placeholder="What is it for, in a sentence?"
+              placeholder={t`What is it for, in a sentence?`}
               value={draft.summary ?? ""}
               onChange={(e) => change({ ...draft, summary: e.target.value })}
             />
@@ -139,7 +150,7 @@ function useExample(draft: NewEntry, change: (draft: NewEntry) => void) {
     const example = takePasted("example");
     if (!example) return;
     change({ ...draft, body: withExample(draft.body ?? "", example) });
-    toast.success("The reply stands among the examples now");
+    toast.success(t`The reply stands among the examples now`);
   }, [draft, change]);
 }
 
@@ -163,12 +174,12 @@ function savingWords(s: Saving): string {
     case "saving":
       return "saving …";
     case "offline":
-      return "no connection: kept in this browser, and tried again";
+      return t`no connection: kept in this browser, and tried again`;
     case "refused":
-      return "not saved";
+      return t`not saved`;
     case "conflict":
-      return "someone else saved meanwhile";
+      return t`someone else saved meanwhile`;
     case "saved":
-      return s.at ? "saved a moment ago" : "saved";
+      return s.at ? t`saved a moment ago` : "saved";
   }
 }

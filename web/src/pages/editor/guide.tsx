@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { toast } from "sonner";
 import { takeApart } from "../../data/hooks";
 import { useDrawGuide, useStyleFigures, type CharacteristicWord } from "../../data/voices";
@@ -13,8 +15,10 @@ export function FromSamples({ slug, draft, change }: Editing & { slug: string })
   if (figures.samples === 0) {
     return (
       <p className="text-faded">
-        Without samples nothing is measured. Bring some on the page “How it reads”, or describe the style in
-        your own words.
+        <Trans>
+          Without samples nothing is measured. Bring some on the page “How it reads”, or describe the style in
+          your own words.
+        </Trans>
       </p>
     );
   }
@@ -24,25 +28,25 @@ export function FromSamples({ slug, draft, change }: Editing & { slug: string })
       const body = await withPart(asked, title, make);
       change((now) => {
         if (now.body === asked) return { ...now, body };
-        toast.error("You have typed since: nothing was done. Try again.");
+        toast.error(t`You have typed since: nothing was done. Try again.`);
         return now;
       });
     } catch (e) {
       toast.error((e as Error).message);
     }
   };
-  const compare = async () => draw.mutate(await partOf(draft.body, "Guide"));
+  const compare = async () => draw.mutate(await partOf(draft.body, t`Guide`));
   const drawn = draw.data;
   return (
     <div className="flex flex-col gap-5">
       <div>
         <Button onClick={() => void compare()} disabled={draw.isPending}>
-          Draw the guide anew
+          <Trans>Draw the guide anew</Trans>
         </Button>
         <p className="mt-1 text-small text-faded">
-          Lines that you have changed stay; what you took out stays away.
+          <Trans>Lines that you have changed stay; what you took out stays away.</Trans>
         </p>
-        <Trouble error={draw.error} title="It cannot be drawn" />
+        <Trouble error={draw.error} title={t`It cannot be drawn`} />
         {drawn && (
           <div className="mt-3 rounded-card border border-line bg-leaf p-3">
             <Difference lines={drawn.lines} />
@@ -50,25 +54,25 @@ export function FromSamples({ slug, draft, change }: Editing & { slug: string })
               <Button
                 weight="main"
                 className="mt-3"
-                onClick={() => void put("Guide", () => drawn.guide).then(() => draw.reset())}
+                onClick={() => void put(t`Guide`, () => drawn.guide).then(() => draw.reset())}
               >
-                Take it
+                <Trans>Take it</Trans>
               </Button>
             )}
           </div>
         )}
       </div>
       <Chosen
-        title="To use: words of its own"
+        title={t`To use: words of its own`}
         all={[...figures.characteristic, ...figures.openings]}
         into={draft.body}
-        choose={(w) => void put("Use", (text) => addWord(text, w))}
+        choose={(w) => void put(t`Use`, (text) => addWord(text, w))}
       />
       <Chosen
-        title="To avoid: what others say, and it does not"
+        title={t`To avoid: what others say, and it does not`}
         all={figures.avoided}
         into={draft.body}
-        choose={(w) => void put("Avoid", (text) => addWord(text, w))}
+        choose={(w) => void put(t`Avoid`, (text) => addWord(text, w))}
       />
     </div>
   );
@@ -91,7 +95,7 @@ function Chosen(props: {
           <button
             key={w.text}
             type="button"
-            title={`${w.rate} here, ${w.others} elsewhere`}
+            title={t`${w.rate} here, ${w.others} elsewhere`}
             className="rounded-full border border-dashed border-line px-2.5 py-0.5 text-small hover:bg-wash"
             onClick={() => props.choose(w.text)}
           >

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import type { Problem, Value } from "../../data/api";
 import type { Answers, QuestionSet } from "../../data/sets";
@@ -62,7 +64,9 @@ export function Guided({
   return (
     <div ref={form} onKeyDown={onKey}>
       <p className="mb-2 text-small text-faded">
-        {q.group} · question {here + 1} of {questions.length}
+        <Trans>
+          {q.group} · question {here + 1} of {questions.length}
+        </Trans>
       </p>
       <BlankFields
         blanks={[blankOf(q)]}
@@ -72,14 +76,17 @@ export function Guided({
       />
       <div className="mt-4 flex flex-wrap items-center gap-3">
         <Button weight="main" onClick={next}>
-          {isAnswered(answers[q.name]) ? "Next" : "Leave it open"}
+          {isAnswered(answers[q.name]) ? t`Next` : t`Leave it open`}
         </Button>
-        <Button onClick={putOff}>Later</Button>
+        <Button onClick={putOff}>
+          <Trans>Later</Trans>
+        </Button>
         <Button weight="text" disabled={here === 0} onClick={() => go(questions[here - 1]?.name)}>
-          Back
+          <Trans>Back</Trans>
         </Button>
         <span className="text-small text-faded max-sm:hidden">
-          {q.type === "text" ? "Ctrl ⏎" : "⏎"} goes on. What is not answered says so; nothing is made up.
+          {q.type === "text" ? t`Ctrl ⏎` : "⏎"}{" "}
+          <Trans>goes on. What is not answered says so; nothing is made up.</Trans>
         </span>
       </div>
     </div>

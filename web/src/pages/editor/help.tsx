@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Blank, Values } from "../../data/api";
@@ -40,17 +42,17 @@ export function Help(props: Props) {
   if (starters && helpers.length === 0) {
     return (
       <p className="text-faded">
-        No prompt helps with the writing yet: on a prompt's page, a curator says that it does.
+        <Trans>No prompt helps with the writing yet: on a prompt's page, a curator says that it does.</Trans>
       </p>
     );
   }
   return (
     <div className="flex flex-col gap-4">
-      <Field id="helper" label="What a model is asked">
+      <Field id="helper" label={t`What a model is asked`}>
         <OneOf
           id="helper"
           value={slug}
-          none="Choose…"
+          none={t`Choose…`}
           of={helpers.map((h) => ({ name: h.slug, title: h.title }))}
           set={setSlug}
         />
@@ -70,7 +72,12 @@ function AskFor(props: Props & { helper: string }) {
   const [chosen, setModel] = useState("");
   const propose = usePropose(slug);
   const model = chosen || models[0]?.name || "";
-  if (!model) return <p className="text-faded">No model can be asked yet: a curator makes a connection.</p>;
+  if (!model)
+    return (
+      <p className="text-faded">
+        <Trans>No model can be asked yet: a curator makes a connection.</Trans>
+      </p>
+    );
   const open: Blank[] = asks.filter((b) => !known.includes(b.name) && b.name !== "layout");
   const ask = async () => {
     if (!(await flush())) return;
@@ -79,11 +86,11 @@ function AskFor(props: Props & { helper: string }) {
   return (
     <>
       {asks.some((b) => b.name === "layout") && (
-        <Field id="helper-for" label="For which application">
+        <Field id="helper-for" label={t`For which application`}>
           <OneOf
             id="helper-for"
             value={application}
-            none="Choose…"
+            none={t`Choose…`}
             of={layouts.map((l) => ({ name: l.application, title: l.application }))}
             set={setApplication}
           />
@@ -99,11 +106,11 @@ function AskFor(props: Props & { helper: string }) {
           set={setModel}
         />
         <Button weight="main" disabled={propose.isPending} onClick={() => void ask()}>
-          {propose.data ? "Ask again" : "Ask"}
+          {propose.data ? t`Ask again` : t`Ask`}
         </Button>
       </div>
       <Left />
-      <Trouble error={propose.error} title="Nothing was asked" />
+      <Trouble error={propose.error} title={t`Nothing was asked`} />
       {propose.data && <Coming key={propose.data.id} {...props} talk={propose.data.id} />}
     </>
   );
@@ -124,12 +131,12 @@ function Proposal({ reply, draft, change }: Props & { reply: TalkReply }) {
   const body = draft.body ?? "";
   const taken = () => take.mutate(now.id, { onError: (e) => toast.error(e.message) });
   return (
-    <section aria-label="Proposal" className="rounded-card border border-line bg-leaf px-4 py-3">
+    <section aria-label={t`Proposal`} className="rounded-card border border-line bg-leaf px-4 py-3">
       <p role="status" className="flex items-center gap-3 text-small text-faded">
         {figures(now, currency)}
         {!isOver(now) && (
-          <Button className="ml-auto !py-1" onClick={() => stop.mutate(now.id)}>
-            Stop
+          <Button className="ms-auto !py-1" onClick={() => stop.mutate(now.id)}>
+            <Trans>Stop</Trans>
           </Button>
         )}
       </p>
@@ -144,21 +151,21 @@ function Proposal({ reply, draft, change }: Props & { reply: TalkReply }) {
           take={(answers) => {
             change((d) => ({ ...d, answers: { ...d.answers, ...answers } }));
             taken();
-            toast.success("The answers stand in the sheet");
+            toast.success(t`The answers stand in the sheet`);
           }}
         />
       )}
       {isOver(now) && now.text && !draft.set && (
         <Button className="mt-3" onClick={() => setShown(true)}>
-          See what would change
+          <Trans>See what would change</Trans>
         </Button>
       )}
-      <Dialog open={shown} onOpen={setShown} wide title={`What ${now.model} proposes`}>
+      <Dialog open={shown} onOpen={setShown} wide title={t`What ${now.model} proposes`}>
         <Weighed
           text={body}
           proposed={`${now.text.trimEnd()}\n`}
           put={(text) => {
-            replaceText(change, body, (d) => ({ ...d, body: text }), "The proposal stands in the draft");
+            replaceText(change, body, (d) => ({ ...d, body: text }), t`The proposal stands in the draft`);
             taken();
             setShown(false);
           }}
@@ -175,15 +182,21 @@ function Weighed(props: { text: string; proposed: string; put: (text: string) =>
   return (
     <>
       <p className="mb-3 text-faded">
-        What the model would add is marked; what it would take out is struck through. Leave out the parts that
-        you do not want, or change the words, and put the rest in place.
+        <Trans>
+          What the model would add is marked; what it would take out is struck through. Leave out the parts
+          that you do not want, or change the words, and put the rest in place.
+        </Trans>
       </p>
       <ProposalField text={props.text} proposed={props.proposed} onChange={setResult} />
       <p className="mt-4 flex gap-3">
         <Button weight="main" disabled={same} onClick={() => props.put(result)}>
-          Put this in place
+          <Trans>Put this in place</Trans>
         </Button>
-        {same && <span className="self-center text-faded">Nothing is left of it: the draft reads so.</span>}
+        {same && (
+          <span className="self-center text-faded">
+            <Trans>Nothing is left of it: the draft reads so.</Trans>
+          </span>
+        )}
       </p>
     </>
   );

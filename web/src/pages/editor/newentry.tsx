@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useLocation, useNavigate } from "@tanstack/react-router";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
@@ -18,11 +20,11 @@ import { Places } from "../../parts/places";
 import { Starters } from "./starters";
 
 const kindNotes: Partial<Record<Kind, string>> = {
-  prompt: "an instruction with blanks",
-  persona: "whom the model speaks as",
-  style: "how text should read",
-  snippet: "a passage that other entries include",
-  sheet: "facts asked for once",
+  prompt: t`an instruction with blanks`,
+  persona: t`whom the model speaks as`,
+  style: t`how text should read`,
+  snippet: t`a passage that other entries include`,
+  sheet: t`facts asked for once`,
 };
 
 /** A text is pasted, and becomes a draft. */
@@ -71,12 +73,16 @@ export function New() {
       }}
     >
       <div>
-        <h1 className="text-title">New entry</h1>
+        <h1 className="text-title">
+          <Trans>New entry</Trans>
+        </h1>
         <p className="text-faded">
-          Paste a text that works. Blanks, labels and the rest come next; it saves by itself from here on.
+          <Trans>
+            Paste a text that works. Blanks, labels and the rest come next; it saves by itself from here on.
+          </Trans>
         </p>
       </div>
-      <Trouble error={create.error} title="The draft was not made; what you wrote is still here" />
+      <Trouble error={create.error} title={t`The draft was not made; what you wrote is still here`} />
       <Starters
         section={section}
         start={(content) => {
@@ -88,7 +94,9 @@ export function New() {
         write={setBody}
       />
       <fieldset>
-        <legend className="mb-2 font-semibold">Kind</legend>
+        <legend className="mb-2 font-semibold">
+          <Trans>Kind</Trans>
+        </legend>
         <div className="flex flex-wrap gap-2">
           {(Object.keys(kindNotes) as Kind[]).map((k) => (
             <label
@@ -130,13 +138,13 @@ export function New() {
       {kind === "sheet" && (
         <Field
           id="set"
-          label="Question set"
-          hint="Its questions are asked one by one, once the draft is there."
+          label={t`Question set`}
+          hint={t`Its questions are asked one by one, once the draft is there.`}
         >
           <OneOf
             id="set"
             value={set}
-            none="None: free text"
+            none={t`None: free text`}
             of={sets.map((s) => ({ name: `${s.name}@${s.version}`, title: s.title }))}
             set={setSet}
           />
@@ -144,8 +152,8 @@ export function New() {
       )}
       <Field
         id="title"
-        label="Title"
-        hint={title === null && suggested ? "Suggested from the text." : undefined}
+        label={t`Title`}
+        hint={title === null && suggested ? t`Suggested from the text.` : undefined}
       >
         <input
           id="title"
@@ -157,8 +165,8 @@ export function New() {
       </Field>
       <Field
         id="text"
-        label={answers ? "What is said besides" : "Text"}
-        hint="A place to fill in is written {{area}}. Everything else stays as you paste it."
+        label={answers ? t`What is said besides` : t`Text`}
+        hint={t`A place to fill in is written ${"{{area}}"}. Everything else stays as you paste it.`}
       >
         <textarea
           id="text"
@@ -176,7 +184,7 @@ export function New() {
           places={read.places}
           made={(asked, next, made) => {
             if (current.current !== asked) {
-              toast.error("The text has changed meanwhile: nothing was done. Try again.");
+              toast.error(t`The text has changed meanwhile: nothing was done. Try again.`);
               return;
             }
             setBody(next);
@@ -187,14 +195,14 @@ export function New() {
       {body.trim() !== "" && read && read.similar.length > 0 && (
         <section aria-labelledby="similar" className="rounded-card border border-line bg-leaf px-4 py-3">
           <h2 id="similar" className="text-[17px]">
-            Something like it is there already
+            <Trans>Something like it is there already</Trans>
           </h2>
           <SimilarEntries items={read.similar} text={body} />
         </section>
       )}
       <From source={source} change={setSource} />
       <Button type="submit" weight="main" className="self-start" disabled={create.isPending}>
-        Create draft
+        <Trans>Create draft</Trans>
       </Button>
     </form>
   );
@@ -205,14 +213,16 @@ type Source = NonNullable<NewEntry["source"]>;
 /** Where a text comes from: kept with the entry, and found by search. */
 function From({ source, change }: { source: Source; change: (s: Source) => void }) {
   const fields: [keyof Source, string, string][] = [
-    ["place", "Place", "a team’s chat, a wiki, a mail"],
-    ["link", "Link", "where it can be read"],
-    ["person", "Person", "who wrote it"],
-    ["date", "Date", "when, if it matters"],
+    ["place", t`Place`, t`a team’s chat, a wiki, a mail`],
+    ["link", t`Link`, t`where it can be read`],
+    ["person", t`Person`, t`who wrote it`],
+    ["date", t`Date`, t`when, if it matters`],
   ];
   return (
     <details className="rounded-card border border-line bg-leaf px-4 py-2.5">
-      <summary className="cursor-pointer font-semibold">Where does it come from?</summary>
+      <summary className="cursor-pointer font-semibold">
+        <Trans>Where does it come from?</Trans>
+      </summary>
       <div className="mt-3 grid gap-4 sm:grid-cols-2">
         {fields.map(([name, label, hint]) => (
           <Field key={name} id={`source-${name}`} label={label} hint={hint}>

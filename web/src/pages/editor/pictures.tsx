@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { pictureAddress, useAddPicture } from "../../data/pictures";
 import { Button, fieldLook, Trouble } from "../../parts/basics";
@@ -14,7 +16,9 @@ export function Pictures({ draft, change }: Editing) {
     change({ ...draft, pictures: pictures.length > 0 ? pictures : undefined });
   return (
     <fieldset className="flex flex-col gap-3">
-      <legend className="mb-1 font-semibold">Pictures</legend>
+      <legend className="mb-1 font-semibold">
+        <Trans>Pictures</Trans>
+      </legend>
       {all.map((p, i) => (
         <div key={p.id + i} className="flex items-start gap-3">
           <img
@@ -24,30 +28,33 @@ export function Pictures({ draft, change }: Editing) {
           />
           <div className="min-w-0 flex-1">
             <input
-              aria-label={`What picture ${i + 1} shows`}
+              aria-label={t`What picture ${i + 1} shows`}
               className={fieldLook}
               value={p.alt}
               onChange={(e) => set(all.map((o, n) => (n === i ? { ...o, alt: e.target.value } : o)))}
             />
             <Button weight="text" onClick={() => set(all.filter((_, n) => n !== i))}>
-              Remove<span className="sr-only"> picture {i + 1}</span>
+              <Trans>Remove</Trans>
+              <span className="sr-only">
+                <Trans>picture {i + 1}</Trans>
+              </span>
             </Button>
           </div>
         </div>
       ))}
-      <Trouble error={add.error} title="The picture was not added" />
+      <Trouble error={add.error} title={t`The picture was not added`} />
       {all.length < most && (
         <div className="flex flex-col gap-1.5">
           <input
-            aria-label="What the next picture shows"
-            placeholder="What it shows, for those who do not see it"
+            aria-label={t`What the next picture shows`}
+            placeholder={t`What it shows, for those who do not see it`}
             className={fieldLook}
             value={alt}
             onChange={(e) => setAlt(e.target.value)}
           />
           <input
             type="file"
-            aria-label="Add a picture"
+            aria-label={t`Add a picture`}
             accept="image/png,image/jpeg,image/webp"
             className="text-small"
             disabled={add.isPending || !alt.trim()}
@@ -64,7 +71,9 @@ export function Pictures({ draft, change }: Editing) {
             }}
           />
           <p className="text-small text-faded">
-            First say what it shows. A PNG, JPEG or WebP of at most 4 MiB; only its pixels are kept.
+            <Trans>
+              First say what it shows. A PNG, JPEG or WebP of at most 4 MiB; only its pixels are kept.
+            </Trans>
           </p>
         </div>
       )}

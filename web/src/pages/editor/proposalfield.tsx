@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { markdown } from "@codemirror/lang-markdown";
 import { unifiedMergeView } from "@codemirror/merge";
 import { EditorState } from "@codemirror/state";
@@ -26,7 +27,7 @@ export function ProposalField(props: { text: string; proposed: string; onChange:
             mergeControls: (type, action) => {
               const button = document.createElement("button");
               button.type = "button";
-              button.textContent = type === "reject" ? "Leave this out" : "";
+              button.textContent = type === "reject" ? t`Leave this out` : "";
               button.hidden = type === "accept"; // what is not left out is taken
               button.className = "cm-leave-out";
               button.onmousedown = action;
@@ -37,7 +38,7 @@ export function ProposalField(props: { text: string; proposed: string; onChange:
             },
           }),
           look,
-          EditorView.contentAttributes.of({ "aria-label": "The proposal", spellcheck: "true" }),
+          EditorView.contentAttributes.of({ "aria-label": t`The proposal`, spellcheck: "true" }),
           EditorView.updateListener.of((u) => {
             if (u.docChanged) current.current(u.state.doc.toString());
           }),

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import type { Problem } from "../../data/api";
 import { useReadAnswers, type Answers } from "../../data/sets";
@@ -20,8 +22,8 @@ export function ReadAnswers({
     <div className="mb-4 rounded-field border border-line p-3">
       <Field
         id="answers-text"
-        label="Questions and answers"
-        hint="A line is a question, a colon and its answer; or a CSV of two columns; or JSON."
+        label={t`Questions and answers`}
+        hint={t`A line is a question, a colon and its answer; or a CSV of two columns; or JSON.`}
       >
         <textarea
           id="answers-text"
@@ -33,11 +35,11 @@ export function ReadAnswers({
       </Field>
       <div className="mt-2 flex flex-wrap items-center gap-3">
         <Button disabled={!text.trim() || read.isPending} onClick={() => read.mutate(text)}>
-          Read
+          <Trans>Read</Trans>
         </Button>
         <input
           type="file"
-          aria-label="Or a file"
+          aria-label={t`Or a file`}
           accept=".txt,.md,.csv,.json"
           className="text-small"
           onChange={(e) => {
@@ -46,24 +48,24 @@ export function ReadAnswers({
           }}
         />
       </div>
-      <Trouble error={read.error} title="It cannot be read" />
+      <Trouble error={read.error} title={t`It cannot be read`} />
       {got && (
         <div role="status" className="mt-3">
           <p>
-            {Object.keys(got.answers).length} answers were read
-            {got.missing.length > 0 && `; these are still open: ${got.missing.join(", ")}`}.
+            <Trans>{Object.keys(got.answers).length} answers were read</Trans>
+            {got.missing.length > 0 && t`; these are still open: ${got.missing.join(", ")}`}.
           </p>
-          <ul className="list-disc pl-5 text-small text-stop">
+          <ul className="list-disc ps-5 text-small text-stop">
             {got.problems.map((p: Problem) => (
               <li key={`${p.line} ${p.message}`}>
-                {p.line ? `Line ${p.line}: ` : ""}
+                {p.line ? t`Line ${p.line}: ` : ""}
                 {p.message}
               </li>
             ))}
           </ul>
           {Object.keys(got.answers).length > 0 && (
             <Button weight="main" className="mt-2" onClick={() => take(got.answers)}>
-              Take these answers
+              <Trans>Take these answers</Trans>
             </Button>
           )}
         </div>

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { NewEntry } from "../../data/api";
@@ -25,7 +27,7 @@ export function Selection({
   const makeBlank = () => {
     const places = placesOf(draft.body, text);
     if (places.length === 0) {
-      toast.error("It is a part of a word or of a mark: mark whole words outside marks.");
+      toast.error(t`It is a part of a word or of a mark: mark whole words outside marks.`);
       return;
     }
     const name = freeName(text, draft);
@@ -40,7 +42,7 @@ export function Selection({
           { name, sample: text, type: text.includes("\n") ? "text" : undefined },
         ],
       }),
-      places.length === 1 ? `Made the blank ${name}` : `Made the blank ${name}, in ${places.length} places`,
+      plural(places.length, { one: `Made the blank ${name}`, other: `Made the blank ${name}, in # places` }),
     );
     close();
   };
@@ -50,7 +52,7 @@ export function Selection({
       change,
       draft.body,
       (now) => ({ ...now, body: replaceAt(now.body, places, text.length, includeOf(text, slug)) }),
-      `Taken out into ${slug}, a draft of yours`,
+      t`Taken out into ${slug}, a draft of yours`,
     );
     close();
   };
@@ -60,22 +62,22 @@ export function Selection({
       {!asking && (
         <div
           role="toolbar"
-          aria-label="With the marked passage"
+          aria-label={t`With the marked passage`}
           className="fixed z-20 flex gap-1 rounded-card border border-line bg-leaf p-1 shadow-lift"
           style={{ left: Math.min(selected.left, window.innerWidth - 260), top: selected.top + 8 }}
           onMouseDown={(e) => e.preventDefault()}
         >
           {!/[{}]/.test(text) && (
             <button type="button" className={`${look} font-semibold text-gold`} onClick={makeBlank}>
-              Make a blank
+              <Trans>Make a blank</Trans>
             </button>
           )}
           <button type="button" className={look} onClick={() => setAsking(true)}>
-            Make a snippet
+            <Trans>Make a snippet</Trans>
           </button>
         </div>
       )}
-      <Dialog open={asking} onOpen={(o) => !o && close()} title="Make a snippet">
+      <Dialog open={asking} onOpen={(o) => !o && close()} title={t`Make a snippet`}>
         <Snippet text={text} draft={draft} made={include} />
       </Dialog>
     </>
@@ -124,14 +126,14 @@ function Snippet({ text, draft, made }: { text: string; draft: NewEntry; made: (
         void create();
       }}
     >
-      <Trouble error={error} title="The snippet was not made; nothing has changed" />
+      <Trouble error={error} title={t`The snippet was not made; nothing has changed`} />
       <pre
         className="max-h-40 overflow-auto rounded-field border border-line bg-leaf p-2 font-mono text-small whitespace-pre-wrap"
         tabIndex={0}
       >
         {text}
       </pre>
-      <Field id="snippet-title" label="What is it called?">
+      <Field id="snippet-title" label={t`What is it called?`}>
         <input
           id="snippet-title"
           required
@@ -141,7 +143,7 @@ function Snippet({ text, draft, made }: { text: string; draft: NewEntry; made: (
         />
       </Field>
       <Button type="submit" weight="main" disabled={busy}>
-        Create snippet
+        <Trans>Create snippet</Trans>
       </Button>
     </form>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Tabs } from "radix-ui";
 import { useState } from "react";
 import type { Checked, Facet, Finding, Kind, Preview, Values } from "../../data/api";
@@ -46,47 +48,47 @@ export function Side({
   );
   const preview = usePreview({ ...shown, slug }, values);
   const fix = (f: Finding) =>
-    replaceText(change, checked?.of ?? "", (now) => ({ ...now, body: fixed(now.body, f) }), "Fixed");
+    replaceText(change, checked?.of ?? "", (now) => ({ ...now, body: fixed(now.body, f) }), t`Fixed`);
   const look =
     "border-b-2 border-transparent pb-1.5 whitespace-nowrap text-faded data-[state=active]:border-gold data-[state=active]:font-semibold data-[state=active]:text-gold";
   return (
     <Tabs.Root value={tab} onValueChange={setTab}>
       <Tabs.List
-        aria-label="About this draft"
+        aria-label={t`About this draft`}
         className="mb-4 flex flex-wrap gap-x-4 border-b border-line text-small"
       >
         <Tabs.Trigger value="checks" className={look}>
-          Checks {checked?.findings.length}
+          <Trans>Checks {checked?.findings.length}</Trans>
         </Tabs.Trigger>
         <Tabs.Trigger value="filled" className={look}>
-          As filled
+          <Trans>As filled</Trans>
         </Tabs.Trigger>
         {draft.kind === "prompt" && (
           <Tabs.Trigger value="try" className={look}>
-            Try it
+            <Trans>Try it</Trans>
           </Tabs.Trigger>
         )}
         <Tabs.Trigger value="blanks" className={look}>
-          Blanks {draft.blanks?.length ?? 0}
+          <Trans>Blanks {draft.blanks?.length ?? 0}</Trans>
         </Tabs.Trigger>
         {draft.kind === "style" && (
           <Tabs.Trigger value="samples" className={look}>
-            Samples
+            <Trans>Samples</Trans>
           </Tabs.Trigger>
         )}
         {draft.style && (
           <Tabs.Trigger value="style" className={look}>
-            Style
+            <Trans>Style</Trans>
           </Tabs.Trigger>
         )}
         <Tabs.Trigger value="help" className={look}>
-          Help
+          <Trans>Help</Trans>
         </Tabs.Trigger>
         <Tabs.Trigger value="similar" className={look}>
-          Similar
+          <Trans>Similar</Trans>
         </Tabs.Trigger>
         <Tabs.Trigger value="details" className={look}>
-          Details
+          <Trans>Details</Trans>
         </Tabs.Trigger>
       </Tabs.List>
       <Tabs.Content value="checks">{checked && <Findings checked={checked} fix={fix} />}</Tabs.Content>
@@ -149,7 +151,9 @@ function Filled({ preview }: { preview: Preview | undefined }) {
             <span>
               {p.line ? (
                 <b>
-                  Line {p.line}, column {p.column}:{" "}
+                  <Trans>
+                    Line {p.line}, column {p.column}:
+                  </Trans>{" "}
                 </b>
               ) : null}
               {p.message}
@@ -165,11 +169,13 @@ function Filled({ preview }: { preview: Preview | undefined }) {
       className="max-h-[640px] overflow-auto rounded-card border border-line bg-leaf px-5 py-4"
       tabIndex={0}
       role="region"
-      aria-label="As filled with samples"
+      aria-label={t`As filled with samples`}
     >
       {preview.newer?.map((r) => (
         <p key={r.entry} className="mb-2 text-small text-faded">
-          {r.entry} is not published yet: this shows its version {r.version}.
+          <Trans>
+            {r.entry} is not published yet: this shows its version {r.version}.
+          </Trans>
         </p>
       ))}
       <FilledText text={preview.text} spans={preview.spans} missing={missing} />
@@ -188,18 +194,18 @@ function Details({ slug, labels, draft, change }: Editing & { slug: string; labe
         <>
           <Recommended
             kind="persona"
-            label="Best spoken by"
+            label={t`Best spoken by`}
             value={draft.persona}
             set={(persona) => change({ ...draft, persona })}
           />
           <Recommended
             kind="style"
-            label="Best written in"
+            label={t`Best written in`}
             value={draft.style}
             set={(style) => change({ ...draft, style })}
           />
           <SomeOf
-            title="Wants one sheet of each"
+            title={t`Wants one sheet of each`}
             of={(sets ?? []).map((s) => ({ name: s.name, title: s.title }))}
             chosen={draft.sheet_of ?? []}
             toggle={(set, on) => {
@@ -208,7 +214,7 @@ function Details({ slug, labels, draft, change }: Editing & { slug: string; labe
             }}
           />
           <SomeOf
-            title="Best used with"
+            title={t`Best used with`}
             of={sheets.map((i) => ({ name: i.slug, title: i.title }))}
             chosen={draft.sheets ?? []}
             toggle={(sheet, on) => {
@@ -219,7 +225,7 @@ function Details({ slug, labels, draft, change }: Editing & { slug: string; labe
         </>
       )}
       <Pictures draft={draft} change={change} />
-      <Field id="code" label="Short code" hint="A shorter name to call it by: letters and digits.">
+      <Field id="code" label={t`Short code`} hint={t`A shorter name to call it by: letters and digits.`}>
         <input
           id="code"
           className={fieldLook}
@@ -242,7 +248,7 @@ function EntryLabels({ slug, labels }: { slug: string; labels: Labels }) {
   };
   return (
     <>
-      <Trouble error={set.error} title="The labels stay as they were" />
+      <Trouble error={set.error} title={t`The labels stay as they were`} />
       {facets.map((f) => (
         <SomeOf
           key={f.name}
@@ -269,13 +275,15 @@ function Proposed(props: {
   if (all.length === 0) return null;
   return (
     <div>
-      <p className="mb-1 text-small text-faded">Entries that read alike have:</p>
+      <p className="mb-1 text-small text-faded">
+        <Trans>Entries that read alike have:</Trans>
+      </p>
       <div className="flex flex-wrap gap-2">
         {all.map((p) => (
           <button
             key={`${p.facet}/${p.term}`}
             type="button"
-            title={`As ${p.from.join(", ")}`}
+            title={t`As ${p.from.join(", ")}`}
             className="rounded-full border border-dashed border-line px-2.5 py-0.5 text-small hover:bg-wash"
             onClick={() =>
               props.add(
@@ -304,7 +312,7 @@ function Recommended({
   set: (slug?: string) => void;
 }) {
   const title = useShelfEntry(value ?? "", false, value !== undefined).data?.title;
-  const none = "nobody in particular";
+  const none = t`nobody in particular`;
   return (
     <Field id={kind} label={label}>
       <EntryField

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useSimilar, useRead } from "../../data/import";
 import { Trouble, Waiting } from "../../parts/basics";
 import { SimilarEntries } from "../../parts/similar";
@@ -13,7 +15,9 @@ export function Similar({ slug, draft, change }: Editing & { slug: string }) {
   return (
     <div className="flex flex-col gap-5">
       {similar.data.items.length === 0 ? (
-        <p className="text-faded">Nothing in the library says nearly the same.</p>
+        <p className="text-faded">
+          <Trans>Nothing in the library says nearly the same.</Trans>
+        </p>
       ) : (
         <SimilarEntries items={similar.data.items} text={draft.body} />
       )}
@@ -30,7 +34,7 @@ export function Similar({ slug, draft, change }: Editing & { slug: string }) {
                 const others = (now.blanks ?? []).filter((b) => !made.some((m) => m.name === b.name));
                 return { ...now, body, blanks: [...others, ...made] };
               },
-              "Made blanks of them",
+              t`Made blanks of them`,
             )
           }
         />

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import type { NewEntry, Values } from "../../data/api";
@@ -32,11 +34,13 @@ export function Starters({
   if (!all || all.starters.length + all.helpers.length === 0) return null;
   return (
     <fieldset>
-      <legend className="mb-2 font-semibold">Begin with</legend>
+      <legend className="mb-2 font-semibold">
+        <Trans>Begin with</Trans>
+      </legend>
       <div className="flex flex-wrap gap-2">
         {all.starters.map((s) => (
           <Button key={`${s.department} ${s.section}`} onClick={() => start(s.content as NewEntry)}>
-            Starter: {s.title ?? termTitle(labels, "department", s.department ?? "")}
+            <Trans>Starter: {s.title ?? termTitle(labels, "department", s.department ?? "")}</Trans>
           </Button>
         ))}
         {all.helpers.map((h) => (
@@ -77,7 +81,7 @@ function Helper({ slug, done }: { slug: string; done: (reply: string) => void })
       const filled = await fillEntry(slug, { values });
       setProblems([]);
       await navigator.clipboard.writeText(filled.text);
-      toast.success("Copied: give it to a model, and paste its reply here");
+      toast.success(t`Copied: give it to a model, and paste its reply here`);
     } catch (e) {
       if (e instanceof Refused) setProblems(e.problems);
       toast.error(sentence((e as Error).message));
@@ -87,9 +91,9 @@ function Helper({ slug, done }: { slug: string; done: (reply: string) => void })
     <div className="flex flex-col gap-4">
       <BlankFields blanks={entry.data.asks ?? []} values={values} problems={problems} onChange={setValues} />
       <Button weight="main" onClick={() => void copy()}>
-        Copy the filled prompt
+        <Trans>Copy the filled prompt</Trans>
       </Button>
-      <Field id="reply" label="What the model replied">
+      <Field id="reply" label={t`What the model replied`}>
         <textarea
           id="reply"
           rows={6}
@@ -99,7 +103,7 @@ function Helper({ slug, done }: { slug: string; done: (reply: string) => void })
         />
       </Field>
       <Button disabled={!reply.trim()} onClick={() => done(unfenced(reply))}>
-        Use as the text
+        <Trans>Use as the text</Trans>
       </Button>
     </div>
   );

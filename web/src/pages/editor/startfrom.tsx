@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useEffect, useRef, useState } from "react";
 import type { Entry, Kind } from "../../data/api";
 import { useShelfEntry } from "../../data/hooks";
@@ -19,18 +20,18 @@ export function StartFrom({ kind, start }: { kind: Kind; start: (e: Entry) => vo
   return (
     <Field
       id="start-from"
-      label="Start from"
-      hint={`Another ${kindWords[kind].name.toLowerCase()}, whose text you change into yours.`}
+      label={t`Start from`}
+      hint={t`Another ${kindWords[kind].name.toLowerCase()}, whose text you change into yours.`}
     >
       <EntryField
         id="start-from"
         kind={kind}
         value={slug}
         title={slug === "" ? "" : entry.data?.title}
-        first={[{ name: "", title: "an empty page" }]}
+        first={[{ name: "", title: t`an empty page` }]}
         set={setSlug}
       />
-      {entry.error && <Trouble error={entry.error} title="It cannot be started from" />}
+      {entry.error && <Trouble error={entry.error} title={t`It cannot be started from`} />}
     </Field>
   );
 }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Plus, X } from "lucide-react";
 import type { NewEntry } from "../../data/api";
 import { useShelfEntry } from "../../data/hooks";
@@ -15,11 +17,13 @@ export function Steps({ draft, change }: { draft: NewEntry; change: (draft: NewE
   return (
     <section aria-labelledby="steps" className="rounded-card border border-line bg-leaf px-4 py-3">
       <h2 id="steps" className="mb-1 text-lead">
-        Steps
+        <Trans>Steps</Trans>
       </h2>
       <p className="mb-3 text-small text-faded">
-        A step runs once the steps are done whose replies it takes. Steps that do not need each other run
-        together.
+        <Trans>
+          A step runs once the steps are done whose replies it takes. Steps that do not need each other run
+          together.
+        </Trans>
       </p>
       <div className="grid items-start gap-5 sm:grid-cols-[1fr_260px]">
         <ol className="flex min-w-0 flex-col gap-4">
@@ -38,7 +42,7 @@ export function Steps({ draft, change }: { draft: NewEntry; change: (draft: NewE
         {steps.length > 0 && <Flow steps={layoutOf(steps)} width={260} />}
       </div>
       <Button className="mt-3" onClick={() => set([...steps, { name: freeName(steps), use: "" }])}>
-        <Plus size={16} aria-hidden /> Add a step
+        <Plus size={16} aria-hidden /> <Trans>Add a step</Trans>
       </Button>
     </section>
   );
@@ -97,9 +101,11 @@ function StepFields(props: {
   const id = (what: string) => `step-${at}-${what}`;
   return (
     <fieldset className="min-w-0 rounded-card border border-line px-3 py-3">
-      <legend className="px-1 text-small font-semibold">Step {step.name}</legend>
+      <legend className="px-1 text-small font-semibold">
+        <Trans>Step {step.name}</Trans>
+      </legend>
       <div className="grid gap-3 sm:grid-cols-2">
-        <Field id={id("name")} label="Name">
+        <Field id={id("name")} label={t`Name`}>
           <input
             id={id("name")}
             className={fieldLook}
@@ -107,7 +113,7 @@ function StepFields(props: {
             onChange={(e) => set({ ...step, name: e.target.value })}
           />
         </Field>
-        <Field id={id("use")} label="Prompt that it uses">
+        <Field id={id("use")} label={t`Prompt that it uses`}>
           <EntryField
             id={id("use")}
             kind="prompt"
@@ -119,7 +125,7 @@ function StepFields(props: {
       </div>
       {[
         ...asks.map((b) => ({ name: b.name, ask: b.ask ?? b.name })),
-        ...more.map((n) => ({ name: n, ask: `${n}, which the prompt does not ask for` })),
+        ...more.map((n) => ({ name: n, ask: t`${n}, which the prompt does not ask for` })),
       ].map((b) => (
         <div key={b.name} className="mt-3">
           <Field id={id(`with-${b.name}`)} label={b.ask}>
@@ -135,7 +141,7 @@ function StepFields(props: {
           <p className="mt-1 flex flex-wrap gap-x-3 text-small">
             {!step.with?.[b.name] && (
               <Button weight="text" onClick={() => give(b.name, `{{${b.name}}}`)}>
-                asked of whoever runs it
+                <Trans>asked of whoever runs it</Trans>
               </Button>
             )}
             {others
@@ -146,18 +152,18 @@ function StepFields(props: {
                   weight="text"
                   onClick={() => give(b.name, `${step.with?.[b.name] ?? ""}{{from ${o.name}}}`)}
                 >
-                  the reply of {o.name}
+                  <Trans>the reply of {o.name}</Trans>
                 </Button>
               ))}
           </p>
         </div>
       ))}
       <div className="mt-3 grid gap-3 sm:grid-cols-2">
-        <Field id={id("over")} label="Goes over the sections of">
+        <Field id={id("over")} label={t`Goes over the sections of`}>
           <OneOf
             id={id("over")}
             value={step.over?.step ?? ""}
-            none="nothing: it runs once"
+            none={t`nothing: it runs once`}
             of={others.filter((o) => o.name).map((o) => ({ name: o.name, title: o.name }))}
             set={(name) =>
               set({
@@ -168,7 +174,7 @@ function StepFields(props: {
           />
         </Field>
         {step.over && (
-          <Field id={id("sections")} label="Which: all, first, last, or a heading">
+          <Field id={id("sections")} label={t`Which: all, first, last, or a heading`}>
             <input
               id={id("sections")}
               className={fieldLook}
@@ -182,14 +188,15 @@ function StepFields(props: {
       </div>
       <details className="mt-3">
         <summary className="w-fit cursor-pointer text-small font-semibold">
-          Model and settings{step.model && `: ${step.model}`}
+          <Trans>Model and settings</Trans>
+          {step.model && `: ${step.model}`}
         </summary>
         <div className="mt-2 grid gap-3 sm:grid-cols-2">
-          <Field id={id("model")} label="Model">
+          <Field id={id("model")} label={t`Model`}>
             <OneOf
               id={id("model")}
               value={step.model ?? ""}
-              none="whichever is chosen for the run"
+              none={t`whichever is chosen for the run`}
               of={models.map((m) => ({ name: m.name, title: m.title }))}
               set={(model) => set({ ...step, model: model || undefined })}
             />
@@ -197,8 +204,8 @@ function StepFields(props: {
           {(
             [
               ["temperature", "Temperature, 0 to 2"],
-              ["max_tokens", "Tokens of the reply at most"],
-              ["within", "Seconds to wait for it at most"],
+              ["max_tokens", t`Tokens of the reply at most`],
+              ["within", t`Seconds to wait for it at most`],
             ] as const
           ).map(([what, label]) => (
             <Field key={what} id={id(what)} label={label}>
@@ -219,7 +226,7 @@ function StepFields(props: {
       </details>
       <p className="mt-2">
         <Button weight="text" className="text-small" onClick={drop}>
-          <X size={14} aria-hidden /> Take step {step.name} out
+          <X size={14} aria-hidden /> <Trans>Take step {step.name} out</Trans>
         </Button>
       </p>
     </fieldset>

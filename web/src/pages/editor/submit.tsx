@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -19,7 +21,7 @@ export function Submit({ slug, flush }: { slug: string; flush: () => Promise<boo
       { step: "submit", text: note, settles },
       {
         onSuccess: () => {
-          toast.success("Submitted: a reviewer has it on their desk");
+          toast.success(t`Submitted: a reviewer has it on their desk`);
           void navigate({ to: "/desk" });
         },
       },
@@ -28,9 +30,9 @@ export function Submit({ slug, flush }: { slug: string; flush: () => Promise<boo
   return (
     <>
       <Button weight="main" onClick={() => setOpen(true)}>
-        Submit for review
+        <Trans>Submit for review</Trans>
       </Button>
-      <Dialog open={open} onOpen={setOpen} title="Submit for review">
+      <Dialog open={open} onOpen={setOpen} title={t`Submit for review`}>
         <form
           className="flex flex-col gap-4"
           onSubmit={(e) => {
@@ -38,8 +40,8 @@ export function Submit({ slug, flush }: { slug: string; flush: () => Promise<boo
             void send();
           }}
         >
-          <Trouble error={step.error} title="It is not ready yet" />
-          <Field id="note" label="What has changed, and why?">
+          <Trouble error={step.error} title={t`It is not ready yet`} />
+          <Field id="note" label={t`What has changed, and why?`}>
             <textarea
               id="note"
               rows={3}
@@ -51,7 +53,7 @@ export function Submit({ slug, flush }: { slug: string; flush: () => Promise<boo
           </Field>
           <Settles slug={slug} chosen={settles} choose={setSettles} />
           <Button type="submit" weight="main" disabled={step.isPending}>
-            Submit
+            <Trans>Submit</Trans>
           </Button>
         </form>
       </Dialog>
@@ -65,7 +67,9 @@ function Settles(props: { slug: string; chosen: number[]; choose: (ids: number[]
   if (waiting.length === 0) return null;
   return (
     <fieldset className="flex flex-col gap-1">
-      <legend className="mb-1 font-semibold">Which reports does it settle?</legend>
+      <legend className="mb-1 font-semibold">
+        <Trans>Which reports does it settle?</Trans>
+      </legend>
       {waiting.map((r) => (
         <label key={r.id} className="flex items-start gap-2">
           <input
@@ -79,7 +83,7 @@ function Settles(props: { slug: string; chosen: number[]; choose: (ids: number[]
             }
           />
           <span>
-            {r.words || "It fell short"} <span className="text-small text-faded">{r.by_name}</span>
+            {r.words || t`It fell short`} <span className="text-small text-faded">{r.by_name}</span>
           </span>
         </label>
       ))}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Values } from "../../data/api";
@@ -26,7 +28,12 @@ export function TryOpen({
   const [beside, setBeside] = useState(published);
   const ask = useTry();
   const model = chosen || models[0]?.name || "";
-  if (!model) return <p className="text-faded">No model can be asked yet: a curator makes a connection.</p>;
+  if (!model)
+    return (
+      <p className="text-faded">
+        <Trans>No model can be asked yet: a curator makes a connection.</Trans>
+      </p>
+    );
   const start = async () => {
     if (!(await flush())) return;
     const open = begun(); // else the draft is what is on the shelf
@@ -39,7 +46,9 @@ export function TryOpen({
   };
   return (
     <div className="flex flex-col gap-3">
-      <p className="text-small text-faded">The draft as it is, with the samples of its blanks.</p>
+      <p className="text-small text-faded">
+        <Trans>The draft as it is, with the samples of its blanks.</Trans>
+      </p>
       <div className="flex flex-wrap items-center gap-2">
         <OneOf
           className="!w-40"
@@ -49,7 +58,7 @@ export function TryOpen({
           set={setModel}
         />
         <Button weight="main" disabled={ask.isPending} onClick={() => void start()}>
-          {ask.data ? "Ask again" : "Ask"}
+          {ask.data ? t`Ask again` : t`Ask`}
         </Button>
       </div>
       {published && (
@@ -60,18 +69,18 @@ export function TryOpen({
             checked={beside}
             onChange={(e) => setBeside(e.target.checked)}
           />
-          Beside the version on the shelf
+          <Trans>Beside the version on the shelf</Trans>
         </label>
       )}
       <Left />
-      <Trouble error={ask.error} title="Nothing was asked" />
+      <Trouble error={ask.error} title={t`Nothing was asked`} />
       {ask.data && <TalkView key={ask.data.id} id={ask.data.id} narrow />}
       <Link
         to="/entries/$slug/trials"
         params={{ slug }}
         className="text-small font-semibold text-gold hover:underline"
       >
-        Trials: many replies, counted
+        <Trans>Trials: many replies, counted</Trans>
       </Link>
     </div>
   );

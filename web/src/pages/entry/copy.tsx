@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { ChevronDown, Copy } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useCallback, useMemo } from "react";
@@ -14,10 +16,10 @@ import type { StackChoice } from "./stack";
 type Form = "markdown" | "plain" | "rich" | "messages";
 
 const forms: { form: Form; name: string; as: NonNullable<FillRequest["as"]> }[] = [
-  { form: "markdown", name: "Copy as Markdown", as: [] },
-  { form: "plain", name: "Copy as plain text", as: ["plain"] },
-  { form: "rich", name: "Copy as rich text", as: ["html", "plain"] },
-  { form: "messages", name: "Copy as JSON messages", as: ["messages"] },
+  { form: "markdown", name: t`Copy as Markdown`, as: [] },
+  { form: "plain", name: t`Copy as plain text`, as: ["plain"] },
+  { form: "rich", name: t`Copy as rich text`, as: ["html", "plain"] },
+  { form: "messages", name: t`Copy as JSON messages`, as: ["messages"] },
 ];
 
 /** What goes on the clipboard, by kind of content. */
@@ -41,11 +43,11 @@ function delivered(filled: Filled): string {
 }
 
 function said(form: Form, filled: Filled): string {
-  if (form !== "markdown") return "Copied";
+  if (form !== "markdown") return t`Copied`;
   const boxes = filled.boxes?.length ?? 0;
   if (filled.as === "boxes" && boxes > 1)
-    return `Copied whole; it also comes in ${boxes} boxes, each with its Copy`;
-  return "Copied, with its formatting";
+    return t`Copied whole; it also comes in ${boxes} boxes, each with its Copy`;
+  return t`Copied, with its formatting`;
 }
 
 interface Copying {
@@ -64,15 +66,15 @@ export function CopyButton(props: Copying) {
     const fragment = asFragment(props.values);
     const address = `${window.location.origin}/entries/${props.entry.slug}${fragment && "#" + fragment}`;
     navigator.clipboard.writeText(address).then(
-      () => toast.success("Copied: whoever opens the link has your values"),
-      () => toast.error("The browser did not allow copying"),
+      () => toast.success(t`Copied: whoever opens the link has your values`),
+      () => toast.error(t`The browser did not allow copying`),
     );
   }, [props.values, props.entry.slug]);
   const offers = useMemo(
     () => [
       ...forms.map((f) => ({ name: f.name, run: () => void copy(f.form) })),
-      { name: "Copy a link with these values", run: link },
-      { name: "Print", run: () => window.print() },
+      { name: t`Copy a link with these values`, run: link },
+      { name: t`Print`, run: () => window.print() },
     ],
     [copy, link],
   );
@@ -80,20 +82,20 @@ export function CopyButton(props: Copying) {
   const item =
     "flex cursor-pointer items-center rounded-field px-3 py-2 outline-none data-[highlighted]:bg-wash";
   return (
-    <span className="ml-auto flex">
+    <span className="ms-auto flex">
       <Button
         weight="main"
-        className="rounded-r-none"
+        className="rounded-e-none"
         onClick={() => void copy("markdown")}
         data-testid="copy"
       >
         <Copy size={15} aria-hidden />
-        Copy
+        <Trans>Copy</Trans>
       </Button>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
-          aria-label="Copy in another form"
-          className="rounded-r-field border border-l-on-gold/40 border-gold bg-gold px-1.5 text-on-gold hover:opacity-90"
+          aria-label={t`Copy in another form`}
+          className="rounded-e-field border border-s-on-gold/40 border-gold bg-gold px-1.5 text-on-gold hover:opacity-90"
         >
           <ChevronDown size={15} aria-hidden />
         </DropdownMenu.Trigger>
@@ -156,7 +158,7 @@ function failed(e: unknown) {
     toast.error(sentence(first.message));
     document.getElementById(`blank-${first.field.split("/")[2]}`)?.focus();
   } else if (e instanceof DOMException) {
-    toast.error("The browser did not allow copying: mark the text and copy it by hand");
+    toast.error(t`The browser did not allow copying: mark the text and copy it by hand`);
   } else {
     toast.error((e as Error).message);
   }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useNavigate } from "@tanstack/react-router";
 import { Copy, Languages } from "lucide-react";
 import { useState } from "react";
@@ -20,9 +22,9 @@ export function Adapt({ entry }: { entry: Entry }) {
     <>
       <Button weight="text" onClick={() => setOpen(true)}>
         <Copy size={14} aria-hidden />
-        Make it mine
+        <Trans>Make it mine</Trans>
       </Button>
-      <Dialog open={open} onOpen={setOpen} title="Make it mine">
+      <Dialog open={open} onOpen={setOpen} title={t`Make it mine`}>
         <form
           className="flex flex-col gap-4"
           onSubmit={(e) => {
@@ -31,7 +33,7 @@ export function Adapt({ entry }: { entry: Entry }) {
               { purpose, department: department || undefined },
               {
                 onSuccess: (mine) => {
-                  toast.success("It is yours alone, until you share it or submit it");
+                  toast.success(t`It is yours alone, until you share it or submit it`);
                   void navigate({ to: "/entries/$slug/edit", params: { slug: mine.slug } });
                 },
               },
@@ -39,11 +41,13 @@ export function Adapt({ entry }: { entry: Entry }) {
           }}
         >
           <p>
-            You get a copy that remembers where it came from. Only you see it, until you share it or submit it
-            for review.
+            <Trans>
+              You get a copy that remembers where it came from. Only you see it, until you share it or submit
+              it for review.
+            </Trans>
           </p>
-          <Trouble error={adapt.error} title="It was not made" />
-          <Field id="adapt-purpose" label="What is it for?" hint="A project or a use: the open day.">
+          <Trouble error={adapt.error} title={t`It was not made`} />
+          <Field id="adapt-purpose" label={t`What is it for?`} hint={t`A project or a use: the open day.`}>
             <input
               id="adapt-purpose"
               maxLength={100}
@@ -54,13 +58,13 @@ export function Adapt({ entry }: { entry: Entry }) {
           </Field>
           <Term
             facet="department"
-            label="For which department?"
-            none="As it is now"
+            label={t`For which department?`}
+            none={t`As it is now`}
             value={department}
             set={setDepartment}
           />
           <Button type="submit" weight="main" disabled={adapt.isPending}>
-            Make it mine
+            <Trans>Make it mine</Trans>
           </Button>
         </form>
       </Dialog>
@@ -80,9 +84,9 @@ export function Render({ entry }: { entry: Entry }) {
     <>
       <Button weight="text" onClick={() => setOpen(true)}>
         <Languages size={14} aria-hidden />
-        Rendition
+        <Trans>Rendition</Trans>
       </Button>
-      <Dialog open={open} onOpen={setOpen} title="Add a rendition">
+      <Dialog open={open} onOpen={setOpen} title={t`Add a rendition`}>
         <form
           className="flex flex-col gap-4"
           onSubmit={(e) => {
@@ -101,11 +105,13 @@ export function Render({ entry }: { entry: Entry }) {
           }}
         >
           <p>
-            Whoever asks for {entry.title} gets the rendition that suits them: by their language, and by the
-            application that they ask for.
+            <Trans>
+              Whoever asks for {entry.title} gets the rendition that suits them: by their language, and by the
+              application that they ask for.
+            </Trans>
           </p>
-          <Trouble error={add.error} title="It was not made" />
-          <Field id="render-language" label="In which language?" hint="A tag, such as cy or pt-BR.">
+          <Trouble error={add.error} title={t`It was not made`} />
+          <Field id="render-language" label={t`In which language?`} hint={t`A tag, such as cy or pt-BR.`}>
             <input
               id="render-language"
               className={fieldLook}
@@ -115,14 +121,14 @@ export function Render({ entry }: { entry: Entry }) {
           </Field>
           <Term
             facet="application"
-            label="For which application?"
-            none="The same"
+            label={t`For which application?`}
+            none={t`The same`}
             value={application}
             set={setApplication}
           />
-          <Term facet="model" label="For which model?" none="The same" value={model} set={setModel} />
+          <Term facet="model" label={t`For which model?`} none={t`The same`} value={model} set={setModel} />
           <Button type="submit" weight="main" disabled={add.isPending}>
-            Add
+            <Trans>Add</Trans>
           </Button>
         </form>
       </Dialog>

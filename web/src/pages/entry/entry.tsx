@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useLocation, useNavigate, useParams } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { useEntry, useSearch, useShelfEntry } from "../../data/hooks";
@@ -47,11 +49,13 @@ function AsWritten({ slug, error }: { slug: string; error: unknown }) {
   if (!open.data) {
     return (
       <div className="flex flex-col items-start gap-4">
-        <h1 className="text-head">This entry is not on the shelf</h1>
+        <h1 className="text-head">
+          <Trans>This entry is not on the shelf</Trans>
+        </h1>
         <Trouble error={error} />
         <Nearest name={slug} />
         <Link to="/" className="font-semibold text-gold hover:underline">
-          Back to the shelf
+          <Trans>Back to the shelf</Trans>
         </Link>
       </div>
     );
@@ -64,7 +68,7 @@ function AsWritten({ slug, error }: { slug: string; error: unknown }) {
       <Gallery pictures={open.data.pictures} />
       {open.data.published !== undefined && (
         <div className="mb-5">
-          <Trouble error={error} title="It cannot be filled in" />
+          <Trouble error={error} title={t`It cannot be filled in`} />
         </div>
       )}
       <div className="rounded-card border border-line bg-leaf p-5">
@@ -82,7 +86,7 @@ function Nearest({ name }: { name: string }) {
   return (
     <section aria-labelledby="nearest">
       <h2 id="nearest" className="mb-1 text-lead">
-        Nearest by name
+        <Trans>Nearest by name</Trans>
       </h2>
       <ul className="flex flex-col gap-1">
         {near.map((i) => (

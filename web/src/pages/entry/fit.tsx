@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { FitFigure, VoiceFit } from "../../data/voices";
 import { sentence } from "../../parts/basics";
 import { Range } from "../../parts/range";
@@ -11,10 +13,10 @@ export function Fit({ fit, words }: { fit: VoiceFit; words: number }) {
         {sentence(fit.near)}
       </h2>
       <p className="mb-3 text-small text-faded">
-        {words} words.{" "}
+        <Trans>{words} words.</Trans>{" "}
         {fit.distance !== undefined &&
-          `Its distance is ${fit.distance}; of the samples’ own stretches of that length 95 % have ${fit.own} at most. `}
-        {fit.delta !== undefined && `Burrows’s Delta is ${fit.delta}. `}
+          t`Its distance is ${fit.distance}; of the samples’ own stretches of that length 95 % have ${fit.own ?? 0} at most. `}
+        {fit.delta !== undefined && t`Burrows’s Delta is ${fit.delta}. `}
         {fit.note && sentence(fit.note)}
       </p>
       {outside.length > 0 && (
@@ -26,13 +28,15 @@ export function Fit({ fit, words }: { fit: VoiceFit; words: number }) {
       )}
       {fit.stands.length > 0 && (
         <>
-          <h3 className="mb-1.5 font-semibold">What stands out most</h3>
+          <h3 className="mb-1.5 font-semibold">
+            <Trans>What stands out most</Trans>
+          </h3>
           <ol className="flex flex-col gap-3">
             {fit.stands.map((s) => (
               <li key={s.start}>
-                <p className="border-l-4 border-gilt pl-3">{s.text}</p>
+                <p className="border-s-4 border-gilt ps-3">{s.text}</p>
                 {s.reasons.map((r) => (
-                  <p key={r.why} className="pl-4 text-small text-faded">
+                  <p key={r.why} className="ps-4 text-small text-faded">
                     {r.why} <b className="font-semibold text-ink">{r.instead}</b>
                   </p>
                 ))}
@@ -50,7 +54,7 @@ function Outside({ figure }: { figure: FitFigure }) {
   return (
     <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 py-1.5 sm:grid-cols-[1fr_9rem_9rem]">
       <span>{title}</span>
-      <Range low={low} high={high} value={value} label={`${value}, where the style has ${low} to ${high}`} />
+      <Range low={low} high={high} value={value} label={t`${value}, where the style has ${low} to ${high}`} />
       <span className="text-faded max-sm:col-span-2">
         {value} {unit}: {where} {where === "above" ? high : low}
       </span>

@@ -1,3 +1,6 @@
+import { whole } from "../../languages/figures";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Copy, TriangleAlert } from "lucide-react";
 import { toast } from "sonner";
 import type { Filled } from "../../data/api";
@@ -17,7 +20,7 @@ export function For({ value, set }: { value: string; set: (application: string) 
   return (
     <span className="flex items-center gap-2">
       <label htmlFor="for-application" className="text-small text-faded">
-        For
+        <Trans>For</Trans>
       </label>
       <OneOf
         id="for-application"
@@ -39,9 +42,9 @@ export function For({ value, set }: { value: string; set: (application: string) 
 export function Boxes({ filled }: { filled: Filled }) {
   const boxes = filled.boxes ?? [];
   return (
-    <div className="flex flex-col gap-5 pl-7 max-sm:pl-4">
+    <div className="flex flex-col gap-5 ps-7 max-sm:ps-4">
       {boxes.map((b, i) => (
-        <Box key={i} box={b} name={b.title ?? b.role ?? (boxes.length > 1 ? `Box ${i + 1}` : "The text")} />
+        <Box key={i} box={b} name={b.title ?? b.role ?? (boxes.length > 1 ? t`Box ${i + 1}` : t`The text`)} />
       ))}
       {(filled.left ?? []).map((l) => (
         <Warning key={l}>{l.charAt(0).toUpperCase() + l.slice(1)}.</Warning>
@@ -54,23 +57,25 @@ function Box({ box, name }: { box: FilledBox; name: string }) {
   const copy = () =>
     navigator.clipboard.writeText(box.text).then(
       () => toast.success(`Copied: ${name}`),
-      () => toast.error("The browser did not allow copying: mark the text and copy it by hand"),
+      () => toast.error(t`The browser did not allow copying: mark the text and copy it by hand`),
     );
   return (
     <section aria-label={name} className="rounded-card border border-line">
       <div className="flex flex-wrap items-center gap-3 border-b border-line px-3.5 py-2">
         <h2 className="font-sans text-base font-semibold">{name}</h2>
         <Length box={box} />
-        <Button className="ml-auto !py-1" onClick={() => void copy()} aria-label={`Copy ${name}`}>
+        <Button className="ms-auto !py-1" onClick={() => void copy()} aria-label={t`Copy ${name}`}>
           <Copy size={14} aria-hidden />
-          Copy
+          <Trans>Copy</Trans>
         </Button>
       </div>
       {box.over && (
         <div className="border-b border-line px-3.5 py-2">
           <Warning>
-            It is {box.length - (box.limit ?? 0)} characters over what the application takes. Longest:{" "}
-            {(box.longest ?? []).map((l) => `${l.part ?? l.title} (${l.length})`).join(", ")}.
+            <Trans>
+              It is {box.length - (box.limit ?? 0)} characters over what the application takes. Longest:{" "}
+              {(box.longest ?? []).map((l) => `${l.part ?? l.title} (${l.length})`).join(", ")}.
+            </Trans>
           </Warning>
         </div>
       )}
@@ -78,7 +83,11 @@ function Box({ box, name }: { box: FilledBox; name: string }) {
         className="max-h-96 overflow-auto px-3.5 py-3 font-mono text-small leading-[21px] break-words whitespace-pre-wrap"
         tabIndex={0}
       >
-        {box.text || <span className="text-faded">Nothing of this stack goes here.</span>}
+        {box.text || (
+          <span className="text-faded">
+            <Trans>Nothing of this stack goes here.</Trans>
+          </span>
+        )}
       </pre>
     </section>
   );
@@ -88,16 +97,22 @@ function Box({ box, name }: { box: FilledBox; name: string }) {
 function Length({ box }: { box: FilledBox }) {
   const { length, limit } = box;
   if (!limit)
-    return <span className="text-small text-faded">{length.toLocaleString("en-GB")} characters</span>;
+    return (
+      <span className="text-small text-faded">
+        <Trans>{whole(length)} characters</Trans>
+      </span>
+    );
   return (
     <span className="flex items-center gap-2 text-small text-faded">
-      <span aria-hidden className="h-1.5 w-24 overflow-hidden rounded-full bg-line">
-        <span
-          className={`block h-full ${box.over ? "bg-stop" : "bg-gilt"}`}
-          style={{ width: `${Math.min(100, (100 * length) / limit)}%` }}
-        />
-      </span>
-      {length.toLocaleString("en-GB")} of {limit.toLocaleString("en-GB")} characters
+      <Trans>
+        <span aria-hidden className="h-1.5 w-24 overflow-hidden rounded-full bg-line">
+          <span
+            className={`block h-full ${box.over ? "bg-stop" : "bg-gilt"}`}
+            style={{ width: `${Math.min(100, (100 * length) / limit)}%` }}
+          />
+        </span>
+        {whole(length)} of {whole(limit)} characters
+      </Trans>
     </span>
   );
 }

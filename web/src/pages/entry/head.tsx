@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { Pencil } from "lucide-react";
 import type { Entry } from "../../data/api";
@@ -27,9 +29,11 @@ export function Head({ entry }: { entry: Entry }) {
             <Chip key={c}>{c}</Chip>
           ))}
           <span>
-            {published ? `✓ Published ${dateWords(entry.published_at)}` : stateWords[entry.state]} · version{" "}
-            {entry.version} · looked after by {entry.owner_name}
-            {entry.deputy_name && `, deputy ${entry.deputy_name}`}
+            {published ? t`✓ Published ${dateWords(entry.published_at)}` : stateWords[entry.state]}{" "}
+            <Trans>
+              · version {entry.version} · looked after by {entry.owner_name}
+            </Trans>
+            {entry.deputy_name && t`, deputy ${entry.deputy_name}`}
           </span>
         </div>
       </div>
@@ -52,14 +56,14 @@ function WorkOnIt({ slug }: { slug: string }) {
     return (
       <Link to="/entries/$slug/edit" params={{ slug }} className={look}>
         <Pencil size={15} aria-hidden />
-        {can("save") ? `Edit version ${entry.version}` : "Make the next version"}
+        {can("save") ? t`Edit version ${entry.version}` : t`Make the next version`}
       </Link>
     );
   }
   if (!entry.open) return null;
   return (
     <Link to="/entries/$slug/review" params={{ slug }} className={look}>
-      {can("approve") ? "Review" : "See"} version {entry.open}
+      {can("approve") ? t`Review` : t`See`} <Trans>version {entry.open}</Trans>
     </Link>
   );
 }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -23,15 +25,15 @@ export function History({ slug }: { slug: string }) {
   return (
     <section aria-labelledby="history" className="mt-10">
       <h2 id="history" className="mb-4 border-b-2 border-gilt pb-1 text-lead">
-        History
+        <Trans>History</Trans>
       </h2>
-      <Trouble error={versions.error} title="The history could not be read" />
+      <Trouble error={versions.error} title={t`The history could not be read`} />
       {versions.data && (
         <div className="grid items-start gap-7 wide:grid-cols-[minmax(220px,1fr)_2fr]">
           <div>
             {several && (
               <p className="mb-3 text-small text-faded">
-                Pick a version to see who wrote each line, or two to compare them.
+                <Trans>Pick a version to see who wrote each line, or two to compare them.</Trans>
               </p>
             )}
             <DateStack
@@ -42,7 +44,7 @@ export function History({ slug }: { slug: string }) {
             />
             {versions.hasNextPage && (
               <Button className="mt-3 !py-1" onClick={() => void versions.fetchNextPage()}>
-                Older versions
+                <Trans>Older versions</Trans>
               </Button>
             )}
           </div>
@@ -59,15 +61,22 @@ export function History({ slug }: { slug: string }) {
 function Elsewhere({ versions }: { versions: ElsewhereVersion[] }) {
   if (versions.length === 0) return null;
   return (
-    <section aria-label="Elsewhere" className="order-last rounded-card border border-line bg-leaf px-4 py-3">
-      <h3 className="mb-1 font-sans text-base font-semibold">Elsewhere</h3>
-      <p className="mb-2 text-small text-faded">Before it was imported. Nothing of it counts here.</p>
+    <section
+      aria-label={t`Elsewhere`}
+      className="order-last rounded-card border border-line bg-leaf px-4 py-3"
+    >
+      <h3 className="mb-1 font-sans text-base font-semibold">
+        <Trans>Elsewhere</Trans>
+      </h3>
+      <p className="mb-2 text-small text-faded">
+        <Trans>Before it was imported. Nothing of it counts here.</Trans>
+      </p>
       <ol className="text-small">
         {versions.map((v) => (
           <li key={v.version} className="border-t border-line py-1.5">
             <b>{v.version}</b> {stateWords[v.state].toLowerCase()}, {dateWords(v.published_at ?? v.saved_at)}
-            {v.author && `, by ${v.author}`}
-            {v.approvals && `, approved by ${v.approvals.map((a) => a.by).join(", ")}`}
+            {v.author && t`, by ${v.author}`}
+            {v.approvals && t`, approved by ${v.approvals.map((a) => a.by).join(", ")}`}
             {v.note && <span className="block text-faded">{v.note}</span>}
           </li>
         ))}
@@ -84,24 +93,30 @@ function ByLine({ slug, number }: { slug: string; number: number }) {
   const items = lines.data.items;
   return (
     <section
-      aria-label={`Who wrote version ${number}`}
+      aria-label={t`Who wrote version ${number}`}
       className="min-w-0 rounded-card border border-line bg-leaf"
     >
       <div className="flex flex-wrap items-center gap-4 border-b border-line px-3.5 py-2.5">
-        <h3 className="flex-1 font-sans text-base font-semibold">Version {number}, line by line</h3>
+        <h3 className="flex-1 font-sans text-base font-semibold">
+          <Trans>Version {number}, line by line</Trans>
+        </h3>
         <BringBack slug={slug} number={number} />
       </div>
-      <table className="w-full text-left text-small">
+      <table className="w-full text-start text-small">
         <thead className="sr-only">
           <tr>
-            <th>Since</th>
-            <th>Line</th>
+            <th>
+              <Trans>Since</Trans>
+            </th>
+            <th>
+              <Trans>Line</Trans>
+            </th>
           </tr>
         </thead>
         <tbody>
           {items.map((l, i) => (
             <tr key={i} className="align-top">
-              <td className="w-44 border-r border-line py-0.5 pr-3 pl-3.5 text-faded" title={l.note}>
+              <td className="w-44 border-e border-line py-0.5 pe-3 ps-3.5 text-faded" title={l.note}>
                 {(i === 0 || items[i - 1]?.version !== l.version) &&
                   `${l.version} · ${l.author}, ${dateWords(l.at)}`}
               </td>
@@ -128,21 +143,21 @@ function BringBack({ slug, number }: { slug: string; number: number }) {
       onClick={() =>
         back.mutate(number, {
           onSuccess: (draft) => {
-            toast.success(`Version ${draft.version} begins with this text`);
+            toast.success(t`Version ${draft.version} begins with this text`);
             void navigate({ to: "/entries/$slug/edit", params: { slug } });
           },
           onError: (e) => toast.error(e.message),
         })
       }
     >
-      Make it the next version
+      <Trans>Make it the next version</Trans>
     </Button>
   );
 }
 
 const views = [
-  { value: "text", name: "The text" },
-  { value: "filled", name: "As filled" },
+  { value: "text", name: t`The text` },
+  { value: "filled", name: t`As filled` },
 ];
 
 function Compared({ slug, from, to }: { slug: string; from: number; to: number }) {
@@ -152,14 +167,16 @@ function Compared({ slug, from, to }: { slug: string; from: number; to: number }
   if (!diff.data) return <Waiting lines={5} />;
   return (
     <section
-      aria-label={`What changed from version ${from} to ${to}`}
+      aria-label={t`What changed from version ${from} to ${to}`}
       className="min-w-0 rounded-card border border-line bg-leaf"
     >
       <div className="flex flex-wrap items-center gap-4 border-b border-line px-3.5 py-2.5">
         <h3 className="font-sans text-base font-semibold">
-          Version {from} to {to}
+          <Trans>
+            Version {from} to {to}
+          </Trans>
         </h3>
-        <Choice label="What to compare" value={view} onChange={setView} options={views} />
+        <Choice label={t`What to compare`} value={view} onChange={setView} options={views} />
       </div>
       <div className="px-5 py-4">
         <FieldChanges fields={diff.data.fields} />

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useStyleFigures } from "../../data/voices";
 
@@ -8,7 +10,7 @@ export function HowItReads({ slug }: { slug: string }) {
   return (
     <section aria-labelledby="how-it-reads" className="mt-10">
       <h2 id="how-it-reads" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
-        How it reads
+        <Trans>How it reads</Trans>
       </h2>
       <ul className="mb-2 grid gap-x-8 gap-y-1 sm:grid-cols-2">
         {figures.guide.slice(0, 6).map((l) => (
@@ -16,7 +18,7 @@ export function HowItReads({ slug }: { slug: string }) {
         ))}
       </ul>
       <Link to="/entries/$slug/voice" params={{ slug }} className="font-semibold text-gold hover:underline">
-        {figures.samples === 0 ? "It has no samples yet" : "All figures, and set a text beside it"}
+        {figures.samples === 0 ? t`It has no samples yet` : t`All figures, and set a text beside it`}
       </Link>
     </section>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Bell, BellOff, Star, Undo2 } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -45,7 +47,9 @@ export function Manage({ entry }: { entry: Entry }) {
       )}
       {entry.actions.includes("unpublish") && <Unpublish entry={entry} />}
       {entry.review_by && !entry.stale && (
-        <span className="text-faded">To be looked at again by {dateWords(entry.review_by)}</span>
+        <span className="text-faded">
+          <Trans>To be looked at again by {dateWords(entry.review_by)}</Trans>
+        </span>
       )}
       <Stale entry={entry} />
       <Offered entry={entry} />
@@ -68,22 +72,30 @@ function HelpsWith({ slug }: { slug: string }) {
         : "";
   return (
     <label className="flex items-center gap-2 font-semibold text-gold">
-      Helps with
+      <Trans>Helps with</Trans>
       <select
         className="rounded-field border border-line bg-leaf px-1.5 py-0.5 font-normal text-ink"
         value={now}
         disabled={set.isPending}
         onChange={(e) =>
           set.mutate(e.target.value as Helps, {
-            onSuccess: () => toast.success("Said"),
+            onSuccess: () => toast.success(t`Said`),
             onError: (err) => toast.error(err.message),
           })
         }
       >
-        <option value="">nothing else</option>
-        <option value="draft">writing prompts</option>
-        <option value="refinement">changing replies</option>
-        <option value="editing">changing drafts</option>
+        <option value="">
+          <Trans>nothing else</Trans>
+        </option>
+        <option value="draft">
+          <Trans>writing prompts</Trans>
+        </option>
+        <option value="refinement">
+          <Trans>changing replies</Trans>
+        </option>
+        <option value="editing">
+          <Trans>changing drafts</Trans>
+        </option>
       </select>
     </label>
   );
@@ -100,8 +112,8 @@ function Favourite({ slug }: { slug: string }) {
       {
         onSuccess: () =>
           toast.success(
-            to ? "Among your favourites now" : "No favourite any more",
-            undo ? { action: { label: "Undo", onClick: () => set(!to, false) } } : undefined,
+            to ? t`Among your favourites now` : t`No favourite any more`,
+            undo ? { action: { label: t`Undo`, onClick: () => set(!to, false) } } : undefined,
           ),
         onError: (e) => toast.error(e.message),
       },
@@ -109,7 +121,7 @@ function Favourite({ slug }: { slug: string }) {
   return (
     <Button weight="text" aria-pressed={on} disabled={favour.isPending} onClick={() => set(!on, true)}>
       <Star size={14} aria-hidden fill={on ? "currentColor" : "none"} />
-      Favourite
+      <Trans>Favourite</Trans>
     </Button>
   );
 }
@@ -127,14 +139,15 @@ function FollowIt({ slug }: { slug: string }) {
         follow.mutate(
           { what: "entry", name: slug, on: !on },
           {
-            onSuccess: () => toast.success(on ? "You no longer follow it" : "You hear of what happens to it"),
+            onSuccess: () =>
+              toast.success(on ? t`You no longer follow it` : t`You hear of what happens to it`),
             onError: (e) => toast.error(e.message),
           },
         )
       }
     >
       {on ? <BellOff size={14} aria-hidden /> : <Bell size={14} aria-hidden />}
-      {on ? "Unfollow" : "Follow"}
+      {on ? t`Unfollow` : t`Follow`}
     </Button>
   );
 }
@@ -145,7 +158,9 @@ function Stale({ entry }: { entry: Entry }) {
   return (
     <p className="flex flex-wrap items-center gap-3 rounded-field bg-wash px-3 py-1">
       <span>
-        <b>Stale:</b> it was to be looked at again by {dateWords(entry.review_by)}.
+        <Trans>
+          <b>Stale:</b> it was to be looked at again by {dateWords(entry.review_by)}.
+        </Trans>
       </span>
       {entry.actions.includes("renew") && <Renew slug={entry.slug} name={titleOf(entry)} quiet />}
     </p>
@@ -156,11 +171,15 @@ function Offered({ entry }: { entry: Entry }) {
   const me = useSession().data;
   if (!entry.offer) return null;
   if (entry.offer.to !== me?.full_name) {
-    return <span className="text-faded">Waits for {entry.offer.to} to accept it</span>;
+    return (
+      <span className="text-faded">
+        <Trans>Waits for {entry.offer.to} to accept it</Trans>
+      </span>
+    );
   }
   return (
     <div className="flex flex-wrap items-center gap-3 rounded-field bg-wash px-3 py-1">
-      {entry.offer.by} asks you to take it over.
+      <Trans>{entry.offer.by} asks you to take it over.</Trans>
       <AnswerOffer slug={entry.slug} name={titleOf(entry)} quiet />
     </div>
   );
@@ -174,9 +193,9 @@ function Unpublish({ entry }: { entry: Entry }) {
     <>
       <Button weight="text" onClick={() => setOpen(true)}>
         <Undo2 size={14} aria-hidden />
-        Unpublish version {entry.version}
+        <Trans>Unpublish version {entry.version}</Trans>
       </Button>
-      <Dialog open={open} onOpen={setOpen} title={`Unpublish version ${entry.version}`}>
+      <Dialog open={open} onOpen={setOpen} title={t`Unpublish version ${entry.version}`}>
         <form
           className="flex flex-col gap-4"
           onSubmit={(e) => {
@@ -185,15 +204,17 @@ function Unpublish({ entry }: { entry: Entry }) {
               onSuccess: (now) => {
                 setOpen(false);
                 toast.success(
-                  now.published ? `Version ${now.published} is on the shelf again` : "It is off the shelf",
+                  now.published ? t`Version ${now.published} is on the shelf again` : t`It is off the shelf`,
                 );
               },
             });
           }}
         >
-          <p>The version before is on the shelf again. The history shows both, and why.</p>
-          <Trouble error={unpublish.error} title="It stays on the shelf" />
-          <Field id="unpublish" label="Why should it not have been published?">
+          <p>
+            <Trans>The version before is on the shelf again. The history shows both, and why.</Trans>
+          </p>
+          <Trouble error={unpublish.error} title={t`It stays on the shelf`} />
+          <Field id="unpublish" label={t`Why should it not have been published?`}>
             <textarea
               id="unpublish"
               rows={3}
@@ -204,7 +225,7 @@ function Unpublish({ entry }: { entry: Entry }) {
             />
           </Field>
           <Button type="submit" weight="main" disabled={unpublish.isPending}>
-            Unpublish
+            <Trans>Unpublish</Trans>
           </Button>
         </form>
       </Dialog>

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -20,7 +22,7 @@ import { Difference } from "../../parts/difference";
 export function Merge() {
   const { slug } = useParams({ strict: false }) as { slug: string };
   const origin = useOrigin(slug);
-  if (origin.error) return <Trouble error={origin.error} title="There is nothing to compare" />;
+  if (origin.error) return <Trouble error={origin.error} title={t`There is nothing to compare`} />;
   if (!origin.data) return <Waiting lines={10} />;
   if (origin.data.merge.how === "rendition") return <BaseMoved slug={slug} merge={origin.data.merge} />;
   return <Begun key={slug} slug={slug} read={origin.data} />;
@@ -43,26 +45,34 @@ function BaseMoved({ slug, merge }: { slug: string; merge: OriginMerge }) {
   const diff = useDiff(merge.slug, merge.version, version, version > merge.version);
   return (
     <>
-      <h1 className="text-title">What changed in {merge.slug}</h1>
+      <h1 className="text-title">
+        <Trans>What changed in {merge.slug}</Trans>
+      </h1>
       <p className="mt-1 mb-5 text-faded">
-        From version {merge.version} to {version}. Bring{" "}
-        <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
-          {slug}
-        </Link>{" "}
-        up to it in your own words.
+        <Trans>
+          From version {merge.version} to {version}. Bring{" "}
+          <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
+            {slug}
+          </Link>{" "}
+          up to it in your own words.
+        </Trans>
       </p>
       <Trouble error={diff.error} />
       {diff.data && <Difference lines={diff.data.lines} />}
-      {version === merge.version && <p>Nothing has changed there.</p>}
+      {version === merge.version && (
+        <p>
+          <Trans>Nothing has changed there.</Trans>
+        </p>
+      )}
       <div className="mt-6 flex flex-wrap gap-4">
         <Link
           to="/entries/$slug/edit"
           params={{ slug }}
           className="rounded-field border border-line bg-leaf px-4 py-2 font-semibold hover:bg-wash"
         >
-          Edit {slug}
+          <Trans>Edit {slug}</Trans>
         </Link>
-        <Follow slug={slug} version={version} label={`It says what version ${version} says`} />
+        <Follow slug={slug} version={version} label={t`It says what version ${version} says`} />
       </div>
     </>
   );
@@ -77,7 +87,7 @@ function Follow({ slug, version, label }: { slug: string; version: number; label
       onClick={() =>
         follow.mutate(version, {
           onSuccess: () => {
-            toast.success(`Looked at: it follows version ${version}`);
+            toast.success(t`Looked at: it follows version ${version}`);
             void navigate({ to: "/entries/$slug", params: { slug } });
           },
           onError: (e) => toast.error(e.message),
@@ -105,17 +115,23 @@ function Comparison({ slug, merge, etag }: { slug: string; merge: OriginMerge; e
     Object.fromEntries(of.flatMap((p) => (parts[p.name] ? [[p.name, parts[p.name] as Side]] : [])));
   return (
     <>
-      <h1 className="text-title">What changed in {merge.slug}</h1>
+      <h1 className="text-title">
+        <Trans>What changed in {merge.slug}</Trans>
+      </h1>
       <p className="mt-1 mb-5 text-faded">
-        From version {merge.version} to {version}, beside{" "}
-        <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
-          {slug}
-        </Link>
-        . Where only one side changed, that side is taken unless you say otherwise.
+        <Trans>
+          From version {merge.version} to {version}, beside{" "}
+          <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
+            {slug}
+          </Link>
+          . Where only one side changed, that side is taken unless you say otherwise.
+        </Trans>
       </p>
-      <Trouble error={take.error} title="Nothing was taken over" />
+      <Trouble error={take.error} title={t`Nothing was taken over`} />
       {nothing ? (
-        <p className="mb-5">There is nothing there that is not here.</p>
+        <p className="mb-5">
+          <Trans>There is nothing there that is not here.</Trans>
+        </p>
       ) : (
         <div className="mb-6 overflow-hidden rounded-card border border-line bg-leaf">
           {merge.hunks.map((h, i) => (
@@ -147,20 +163,22 @@ function Comparison({ slug, merge, etag }: { slug: string; merge: OriginMerge; e
                 { version, hunks, blanks: pick(merge.blanks), fields: pick(merge.fields) },
                 {
                   onSuccess: () => {
-                    toast.success("The draft has it");
+                    toast.success(t`The draft has it`);
                     void navigate({ to: "/entries/$slug/edit", params: { slug } });
                   },
                 },
               )
             }
           >
-            Take over into the draft
+            <Trans>Take over into the draft</Trans>
           </Button>
         )}
-        <Follow slug={slug} version={version} label="Take nothing over" />
+        <Follow slug={slug} version={version} label={t`Take nothing over`} />
         {undecided > 0 && (
           <p className="text-small text-faded">
-            {undecided === 1 ? "One conflict waits" : `${undecided} conflicts wait`} for your word.
+            <Trans>
+              {plural(undecided, { one: "One conflict waits", other: "# conflicts wait" })} for your word.
+            </Trans>
           </p>
         )}
       </div>
@@ -169,8 +187,8 @@ function Comparison({ slug, merge, etag }: { slug: string; merge: OriginMerge; e
 }
 
 const sides = [
-  { value: "ours", name: "Mine" },
-  { value: "theirs", name: "Theirs" },
+  { value: "ours", name: t`Mine` },
+  { value: "theirs", name: t`Theirs` },
 ];
 
 function HunkRow(props: { hunk: Hunk; number: number; side?: Side; choose: (s: Side) => void }) {
@@ -180,28 +198,28 @@ function HunkRow(props: { hunk: Hunk; number: number; side?: Side; choose: (s: S
   const conflict = hunk.outcome === "conflict";
   return (
     <section
-      aria-label={`Change ${number + 1}`}
+      aria-label={t`Change ${number + 1}`}
       className={`border-y border-line py-2 ${conflict ? "bg-wash" : ""}`}
     >
       <div className="mb-1 flex flex-wrap items-center gap-3 px-4 text-small">
         <b>
           {conflict
-            ? "Both changed this"
+            ? t`Both changed this`
             : hunk.outcome === "theirs"
-              ? "They changed this"
-              : "You changed this"}
+              ? t`They changed this`
+              : t`You changed this`}
         </b>
         <Choice
-          label="Whose to take"
+          label={t`Whose to take`}
           value={chosen}
           onChange={(s) => choose(s as Side)}
-          options={conflict ? [...sides, { value: "both", name: "Both" }] : sides}
+          options={conflict ? [...sides, { value: "both", name: t`Both` }] : sides}
         />
       </div>
       <div className={`grid gap-px ${conflict ? "wide:grid-cols-3" : "wide:grid-cols-2"}`}>
-        <Lines title="It was" text={hunk.base} look="bg-removed" />
-        {hunk.outcome !== "theirs" && <Lines title="Mine" text={hunk.ours} look="bg-added" />}
-        {hunk.outcome !== "ours" && <Lines title="Theirs" text={hunk.theirs} look="bg-added" />}
+        <Lines title={t`It was`} text={hunk.base} look="bg-removed" />
+        {hunk.outcome !== "theirs" && <Lines title={t`Mine`} text={hunk.ours} look="bg-added" />}
+        {hunk.outcome !== "ours" && <Lines title={t`Theirs`} text={hunk.theirs} look="bg-added" />}
       </div>
     </section>
   );
@@ -214,14 +232,20 @@ function Lines({ text, title, look = "" }: { text: string; title?: string; look?
       <pre
         className={`min-h-5 px-4 font-mono text-small leading-[21px] break-words whitespace-pre-wrap ${look}`}
       >
-        {title && !text ? <span className="text-faded">nothing</span> : text}
+        {title && !text ? (
+          <span className="text-faded">
+            <Trans>nothing</Trans>
+          </span>
+        ) : (
+          text
+        )}
       </pre>
     </div>
   );
 }
 
 function words(v: unknown): string {
-  if (v === null || v === undefined || v === "") return "nothing";
+  if (v === null || v === undefined || v === "") return t`nothing`;
   return Array.isArray(v) ? v.map(words).join(", ") : String(v as string | number | boolean);
 }
 
@@ -237,19 +261,19 @@ function PartRow({ part, side, choose }: { part: Part; side?: Side; choose: (s: 
       <div className="mb-2 flex flex-wrap items-center gap-3">
         <b className="font-mono">{part.name}</b>
         <span className="text-small text-faded">
-          {part.outcome === "conflict" ? "both changed it" : "they changed it"}
+          {part.outcome === "conflict" ? t`both changed it` : t`they changed it`}
         </span>
         <Choice
-          label="Whose to take"
+          label={t`Whose to take`}
           value={side ?? (part.outcome === "conflict" ? "" : "theirs")}
           onChange={(s) => choose(s as Side)}
           options={sides}
         />
       </div>
       <div className="grid gap-3 wide:grid-cols-3">
-        <Lines title="It was" text={show(part.base)} />
-        <Lines title="Mine" text={show(part.ours)} />
-        <Lines title="Theirs" text={show(part.theirs)} />
+        <Lines title={t`It was`} text={show(part.base)} />
+        <Lines title={t`Mine`} text={show(part.ours)} />
+        <Lines title={t`Theirs`} text={show(part.theirs)} />
       </div>
     </section>
   );

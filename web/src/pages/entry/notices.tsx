@@ -1,3 +1,6 @@
+import { plural } from "@lingui/core/macro";
+import { listWords } from "../../languages/figures";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import type { Entry } from "../../data/api";
 
@@ -6,8 +9,10 @@ export function GoneLabels({ entry }: { entry: Entry }) {
   if (!entry.gone) return null;
   return (
     <p role="status" className="mb-5 rounded-field bg-wash px-3 py-2">
-      It is for {entry.gone.join(" and ")}, which {entry.gone.length === 1 ? "is" : "are"} gone. Whoever looks
-      after it is told.
+      {plural(entry.gone.length, {
+        one: `It is for ${listWords(entry.gone)}, which is gone. Whoever looks after it is told.`,
+        other: `It is for ${listWords(entry.gone)}, which are gone. Whoever looks after it is told.`,
+      })}
     </p>
   );
 }
@@ -20,14 +25,16 @@ export function SetMoved({ entry }: { entry: Entry }) {
     <p role="status" className="mb-5 rounded-field bg-wash px-3 py-2 empty:hidden">
       {entry.set_newest && (
         <>
-          It answers {entry.set}, and the questions have gone on to {name}@{entry.set_newest}.{" "}
+          <Trans>
+            It answers {entry.set}, and the questions have gone on to {name}@{entry.set_newest}.
+          </Trans>{" "}
           {entry.actions.includes("begin") && (
             <Link
               to="/entries/$slug/edit"
               params={{ slug: entry.slug }}
               className="font-semibold text-gold hover:underline"
             >
-              Answer the new ones
+              <Trans>Answer the new ones</Trans>
             </Link>
           )}
         </>

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { Lock } from "lucide-react";
 import { toast } from "sonner";
@@ -26,18 +28,18 @@ function Private({ slug }: { slug: string }) {
   return (
     <p className="flex flex-wrap items-center gap-3">
       <Lock size={14} aria-hidden />
-      Only you see this. To submit it is to share it.
+      <Trans>Only you see this. To submit it is to share it.</Trans>
       <Button
         weight="text"
         disabled={share.isPending}
         onClick={() =>
           share.mutate(undefined, {
-            onSuccess: () => toast.success("Whoever sees drafts sees it now"),
+            onSuccess: () => toast.success(t`Whoever sees drafts sees it now`),
             onError: (e) => toast.error(e.message),
           })
         }
       >
-        Share
+        <Trans>Share</Trans>
       </Button>
     </p>
   );
@@ -48,17 +50,19 @@ function Origin({ entry, origin }: { entry: Entry; origin: NonNullable<Entry["or
   return (
     <p className="flex flex-wrap items-center gap-x-3 gap-y-1">
       <span>
-        {origin.how === "rendition" ? "A rendition of " : "Adapted from "}
-        <Link
-          to="/entries/$slug"
-          params={{ slug: origin.slug }}
-          search={origin.how === "rendition" ? { base: "true" } : {}}
-          className="font-semibold text-gold hover:underline"
-        >
-          {origin.slug}
-        </Link>
-        , version {origin.version}
-        {origin.purpose && `, for ${origin.purpose}`}.
+        {origin.how === "rendition" ? t`A rendition of ` : t`Adapted from `}
+        <Trans>
+          <Link
+            to="/entries/$slug"
+            params={{ slug: origin.slug }}
+            search={origin.how === "rendition" ? { base: "true" } : {}}
+            className="font-semibold text-gold hover:underline"
+          >
+            {origin.slug}
+          </Link>
+          , version {origin.version}
+        </Trans>
+        {origin.purpose && t`, for ${origin.purpose}`}.
       </span>
       {moved && (
         <Link
@@ -66,7 +70,7 @@ function Origin({ entry, origin }: { entry: Entry; origin: NonNullable<Entry["or
           params={{ slug: entry.slug }}
           className="font-semibold text-gold hover:underline"
         >
-          It has moved on to version {origin.now}: see what changed
+          <Trans>It has moved on to version {origin.now}: see what changed</Trans>
         </Link>
       )}
     </p>
@@ -90,8 +94,10 @@ function Renditions({ entry }: { entry: Entry }) {
     return parts.join(", ");
   };
   return (
-    <nav aria-label="Renditions" className="flex flex-wrap items-center gap-x-3 gap-y-1">
-      <span>Renditions:</span>
+    <nav aria-label={t`Renditions`} className="flex flex-wrap items-center gap-x-3 gap-y-1">
+      <span>
+        <Trans>Renditions:</Trans>
+      </span>
       {all.map((r) => (
         <Link
           key={r.slug}
@@ -119,7 +125,7 @@ export function Adaptations({ entry }: { entry: Entry }) {
   return (
     <section aria-labelledby="adaptations" className="mt-10">
       <h2 id="adaptations" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
-        Adapted {all.items.length === 1 ? "once" : `${all.items.length} times`}
+        <Trans>Adapted {plural(all.items.length, { one: "once", other: "# times" })}</Trans>
       </h2>
       <ul className="flex flex-col gap-1.5">
         {all.items.map((a) => (
@@ -129,7 +135,7 @@ export function Adaptations({ entry }: { entry: Entry }) {
             </Link>
             <span className="text-small text-faded">
               {a.owner_name}
-              {a.purpose && ` · for ${a.purpose}`} · from version {a.version}
+              {a.purpose && t` · for ${a.purpose}`} <Trans>· from version {a.version}</Trans>
               {a.state !== "published" && ` · ${stateWords[a.state]}`}
             </span>
           </li>
@@ -138,14 +144,18 @@ export function Adaptations({ entry }: { entry: Entry }) {
       {keeper &&
         all.alike.map((c) => (
           <div key={c.before + c.after} className="mt-4 rounded-card border border-line bg-leaf p-4">
-            <p className="mb-2 font-semibold">{c.in.length} of them changed this alike</p>
+            <p className="mb-2 font-semibold">
+              <Trans>{c.in.length} of them changed this alike</Trans>
+            </p>
             {c.before && (
               <pre className="bg-removed px-2 font-mono text-small whitespace-pre-wrap">{c.before}</pre>
             )}
             {c.after && (
               <pre className="bg-added px-2 font-mono text-small whitespace-pre-wrap">{c.after}</pre>
             )}
-            <p className="mt-2 text-small text-faded">Take it over into the next version if it suits all.</p>
+            <p className="mt-2 text-small text-faded">
+              <Trans>Take it over into the next version if it suits all.</Trans>
+            </p>
           </div>
         ))}
     </section>

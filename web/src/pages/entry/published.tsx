@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useDeferredValue, useState } from "react";
 import type { Entry, Filled, Values } from "../../data/api";
 import { useSession, useSketch } from "../../data/hooks";
@@ -27,10 +29,10 @@ import { RunIt } from "./runit";
 import { UsedBy } from "./usedby";
 
 const views = [
-  { value: "filled", name: "Filled" },
-  { value: "written", name: "As written" },
+  { value: "filled", name: t`Filled` },
+  { value: "written", name: t`As written` },
 ];
-const withPersonas = [...views, { value: "beside", name: "Side by side" }];
+const withPersonas = [...views, { value: "beside", name: t`Side by side` }];
 
 /** An entry on the shelf, to be filled in and taken away. */
 export function Published({ entry, name, base }: { entry: Entry; name: string; base: boolean }) {
@@ -68,19 +70,24 @@ export function Published({ entry, name, base }: { entry: Entry; name: string; b
       <Gallery pictures={entry.pictures} />
       {linked.gone.length > 0 && (
         <p role="status" className="mb-5 rounded-field bg-wash px-3 py-2">
-          The link has values that this entry no longer asks for: {linked.gone.join(", ")}.
+          <Trans>The link has values that this entry no longer asks for: {linked.gone.join(", ")}.</Trans>
         </p>
       )}
       <div className="grid items-start gap-7 wide:grid-cols-[1fr_348px]">
-        <section aria-label="Text" className="min-w-0 rounded-card border border-line bg-leaf print:border-0">
+        <section
+          aria-label={t`Text`}
+          className="min-w-0 rounded-card border border-line bg-leaf print:border-0"
+        >
           <div className="sticky top-0 z-[5] flex flex-wrap items-center gap-4 rounded-t-card border-b border-line bg-leaf px-3.5 py-2.5 print:hidden">
             <Choice
-              label="How to show the text"
+              label={t`How to show the text`}
               value={view}
               onChange={setView}
               options={entry.kind === "prompt" ? withPersonas : views}
             />
-            <p className="text-small text-faded max-sm:hidden">{wordCount(text)} words</p>
+            <p className="text-small text-faded max-sm:hidden">
+              <Trans>{wordCount(text)} words</Trans>
+            </p>
             <For value={application} set={setApplication} />
             <CopyButton
               entry={entry}
@@ -91,13 +98,15 @@ export function Published({ entry, name, base }: { entry: Entry; name: string; b
               application={application}
             />
           </div>
-          <div className="min-h-64 py-5 pr-7 max-sm:pr-4">
+          <div className="min-h-64 py-5 pe-7 max-sm:pe-4">
             {sketch.error && <Trouble error={sketch.error} />}
             {wanted.length > 0 && (
-              <p role="status" className="mb-4 ml-7 rounded-field bg-wash px-3 py-2 max-sm:ml-4">
-                Choose in the stack whom or what it is about: it wants{" "}
-                {wanted.length === 1 ? "a sheet" : `${wanted.length} sheets`} of{" "}
-                {(entry.sheet_of ?? []).join(" and of ")}.
+              <p role="status" className="mb-4 ms-7 rounded-field bg-wash px-3 py-2 max-sm:ms-4">
+                <Trans>
+                  Choose in the stack whom or what it is about: it wants{" "}
+                  {plural(wanted.length, { one: "a sheet", other: "# sheets" })} of{" "}
+                  {(entry.sheet_of ?? []).join(" and of ")}.
+                </Trans>
               </p>
             )}
             {view === "beside" ? (
@@ -112,7 +121,7 @@ export function Published({ entry, name, base }: { entry: Entry; name: string; b
                 origins={originsOf(sketch.data)}
               />
             ) : (
-              <div className="pl-7 max-sm:pl-4">
+              <div className="ps-7 max-sm:ps-4">
                 <WrittenText body={entry.body} />
               </div>
             )}
@@ -123,7 +132,7 @@ export function Published({ entry, name, base }: { entry: Entry; name: string; b
           className="max-wide:order-first wide:sticky wide:top-4 print:hidden"
         >
           <h2 id="fill-in" className="mb-3 text-lead">
-            Fill in
+            <Trans>Fill in</Trans>
           </h2>
           <BlankFields
             blanks={(isRelay ? relay.data?.blanks : sketch.data?.blanks) ?? entry.asks ?? []}
@@ -144,7 +153,7 @@ export function Published({ entry, name, base }: { entry: Entry; name: string; b
                 setLast({});
               }}
             >
-              Forget what I filled in last
+              <Trans>Forget what I filled in last</Trans>
             </Button>
           )}
           {entry.kind === "prompt" && (

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { ThumbsDown, ThumbsUp } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -20,24 +22,28 @@ export function Reports({ entry }: { entry: Entry }) {
     <section aria-labelledby="how-it-went" className="mt-10" id="reports">
       <div className="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-2 border-b-2 border-gilt pb-1">
         <h2 id="how-it-went" className="text-lead">
-          How it went
+          <Trans>How it went</Trans>
         </h2>
         <p className="text-small text-faded">
-          worked {reports.worked} · fell short {reports.fell_short}
+          <Trans>
+            worked {reports.worked} · fell short {reports.fell_short}
+          </Trans>
         </p>
-        <span className="ml-auto flex gap-3">
+        <span className="ms-auto flex gap-3">
           <Button weight="text" onClick={() => setSaying(true)}>
             <ThumbsUp size={14} aria-hidden />
-            It worked
+            <Trans>It worked</Trans>
           </Button>
           <Button weight="text" onClick={() => setSaying(false)}>
             <ThumbsDown size={14} aria-hidden />
-            It fell short
+            <Trans>It fell short</Trans>
           </Button>
         </span>
       </div>
       {reports.items.length === 0 ? (
-        <p className="text-small text-faded">Nobody has said yet. Whoever answers for the entry reads it.</p>
+        <p className="text-small text-faded">
+          <Trans>Nobody has said yet. Whoever answers for the entry reads it.</Trans>
+        </p>
       ) : (
         <ul className="flex flex-col gap-3">
           {reports.items.map((r) => (
@@ -55,21 +61,25 @@ function Said({ slug, report, mayAnswer }: { slug: string; report: Report; mayAn
   return (
     <li className="rounded-card border border-line bg-leaf px-4 py-3">
       <p className="flex flex-wrap items-center gap-x-3 text-small text-faded">
-        <b className="text-ink">{report.worked ? "✓ Worked" : "✕ Fell short"}</b>
+        <b className="text-ink">{report.worked ? t`✓ Worked` : t`✕ Fell short`}</b>
         <span>
-          {report.by_name}, {dateWords(report.at)}, version {report.version}
+          <Trans>
+            {report.by_name}, {dateWords(report.at)}, version {report.version}
+          </Trans>
           {report.model && `, ${report.model}`}
         </span>
         {mayAnswer && (
-          <Button weight="text" className="ml-auto" onClick={() => setAnswering(true)}>
-            Answer
+          <Button weight="text" className="ms-auto" onClick={() => setAnswering(true)}>
+            <Trans>Answer</Trans>
           </Button>
         )}
       </p>
       {report.words && <p className="mt-1 max-w-prose whitespace-pre-wrap">{report.words}</p>}
       {report.reply && (
         <details className="mt-1 text-small">
-          <summary className="cursor-pointer font-semibold text-gold">What the model answered</summary>
+          <summary className="cursor-pointer font-semibold text-gold">
+            <Trans>What the model answered</Trans>
+          </summary>
           <p className="mt-1 max-w-prose whitespace-pre-wrap">{report.reply}</p>
         </details>
       )}
@@ -80,15 +90,15 @@ function Said({ slug, report, mayAnswer }: { slug: string; report: Report; mayAn
 }
 
 function outcome(r: Report): string {
-  if (!r.settled_at) return r.settled_in ? `Version ${r.settled_in} is to settle it` : "Waits";
-  return r.settled_in ? `Settled by version ${r.settled_in}` : `Answered: ${r.answer}`;
+  if (!r.settled_at) return r.settled_in ? t`Version ${r.settled_in} is to settle it` : t`Waits`;
+  return r.settled_in ? t`Settled by version ${r.settled_in}` : `Answered: ${r.answer}`;
 }
 
 function AnswerReport(props: { slug: string; report: Report; open: boolean; onOpen: (o: boolean) => void }) {
   const [because, setBecause] = useState("");
   const answer = useAnswerReport(props.slug);
   return (
-    <Dialog open={props.open} onOpen={props.onOpen} title="Answer the report">
+    <Dialog open={props.open} onOpen={props.onOpen} title={t`Answer the report`}>
       <form
         className="flex flex-col gap-4"
         onSubmit={(e) => {
@@ -98,15 +108,19 @@ function AnswerReport(props: { slug: string; report: Report; open: boolean; onOp
             {
               onSuccess: () => {
                 props.onOpen(false);
-                toast.success(`${props.report.by_name} hears your answer`);
+                toast.success(t`${props.report.by_name} hears your answer`);
               },
             },
           );
         }}
       >
-        <p>This settles it without a new version. A new version settles it when it is submitted with it.</p>
+        <p>
+          <Trans>
+            This settles it without a new version. A new version settles it when it is submitted with it.
+          </Trans>
+        </p>
         <Trouble error={answer.error} />
-        <Field id="answer-report" label={`What do you answer ${props.report.by_name}?`}>
+        <Field id="answer-report" label={t`What do you answer ${props.report.by_name}?`}>
           <textarea
             id="answer-report"
             rows={3}
@@ -117,7 +131,7 @@ function AnswerReport(props: { slug: string; report: Report; open: boolean; onOp
           />
         </Field>
         <Button type="submit" weight="main" disabled={answer.isPending}>
-          Answer
+          <Trans>Answer</Trans>
         </Button>
       </form>
     </Dialog>
@@ -131,7 +145,7 @@ function Say({ slug, worked, close }: { slug: string; worked: boolean; close: ()
   const add = useAddReport(slug);
   const models = useLabels().data?.find((f) => f.name === "model")?.terms ?? [];
   return (
-    <Dialog open onOpen={close} title={worked ? "It worked" : "It fell short"}>
+    <Dialog open onOpen={close} title={worked ? t`It worked` : t`It fell short`}>
       <form
         className="flex flex-col gap-4"
         onSubmit={(e) => {
@@ -141,26 +155,26 @@ function Say({ slug, worked, close }: { slug: string; worked: boolean; close: ()
             {
               onSuccess: () => {
                 close();
-                toast.success("Thank you: whoever answers for it reads this");
+                toast.success(t`Thank you: whoever answers for it reads this`);
               },
             },
           );
         }}
       >
         <Trouble error={add.error} />
-        <Field id="report-model" label="Which model answered?">
+        <Field id="report-model" label={t`Which model answered?`}>
           <OneOf
             id="report-model"
             value={model}
             set={setModel}
-            none="I do not know"
+            none={t`I do not know`}
             of={models.filter((m) => !m.retired)}
           />
         </Field>
         <Field
           id="report-words"
-          label={worked ? "Anything to say of it?" : "What was wrong?"}
-          hint="Colleagues read this with your name."
+          label={worked ? t`Anything to say of it?` : t`What was wrong?`}
+          hint={t`Colleagues read this with your name.`}
         >
           <textarea
             id="report-words"
@@ -172,8 +186,8 @@ function Say({ slug, worked, close }: { slug: string; worked: boolean; close: ()
         </Field>
         <Field
           id="report-reply"
-          label="What did the model answer?"
-          hint="Only if you like. Whoever answers for the entry reads it, and reviewers."
+          label={t`What did the model answer?`}
+          hint={t`Only if you like. Whoever answers for the entry reads it, and reviewers.`}
         >
           <textarea
             id="report-reply"
@@ -184,7 +198,7 @@ function Say({ slug, worked, close }: { slug: string; worked: boolean; close: ()
           />
         </Field>
         <Button type="submit" weight="main" disabled={add.isPending}>
-          Send
+          <Trans>Send</Trans>
         </Button>
       </form>
     </Dialog>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Archive } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -14,9 +16,9 @@ export function Retire({ slug, kind }: { slug: string; kind: Kind }) {
     <>
       <Button className="!py-1.5" onClick={() => setOpen(true)}>
         <Archive size={15} aria-hidden />
-        Retire
+        <Trans>Retire</Trans>
       </Button>
-      <Dialog open={open} onOpen={setOpen} title="Retire">
+      <Dialog open={open} onOpen={setOpen} title={t`Retire`}>
         <Reason slug={slug} kind={kind} done={() => setOpen(false)} />
       </Dialog>
     </>
@@ -39,16 +41,16 @@ function Reason({ slug, kind, done }: { slug: string; kind: Kind; done: () => vo
           {
             onSuccess: () => {
               done();
-              toast.success("Off the shelf", {
-                action: { label: "Undo", onClick: () => restore.mutate({ step: "restore" }) },
+              toast.success(t`Off the shelf`, {
+                action: { label: t`Undo`, onClick: () => restore.mutate({ step: "restore" }) },
               });
             },
           },
         );
       }}
     >
-      <Trouble error={retire.error} title="It stays on the shelf" />
-      <Field id="because" label="Why should nobody use it any more?">
+      <Trouble error={retire.error} title={t`It stays on the shelf`} />
+      <Field id="because" label={t`Why should nobody use it any more?`}>
         <textarea
           id="because"
           rows={3}
@@ -58,17 +60,17 @@ function Reason({ slug, kind, done }: { slug: string; kind: Kind; done: () => vo
           onChange={(e) => setBecause(e.target.value)}
         />
       </Field>
-      <Field id="instead" label="What to use instead">
+      <Field id="instead" label={t`What to use instead`}>
         <OneOf
           id="instead"
           value={instead}
           set={setInstead}
-          none="nothing in particular"
+          none={t`nothing in particular`}
           of={others.map((i) => ({ name: i.slug, title: i.title }))}
         />
       </Field>
       <Button type="submit" weight="main" disabled={retire.isPending}>
-        Retire
+        <Trans>Retire</Trans>
       </Button>
     </form>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { toast } from "sonner";
 import type { Entry } from "../../data/api";
@@ -20,19 +22,23 @@ export function Retired({ entry }: { entry: Entry }) {
       <div className="mb-5 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-card border border-line bg-wash px-5 py-4">
         <div className="min-w-0 flex-1">
           <p>
-            <b>Retired on {dateWords(r.at)}</b> by {r.by}. {sentence(r.because)}
+            <Trans>
+              <b>Retired on {dateWords(r.at)}</b> by {r.by}. {sentence(r.because)}
+            </Trans>
           </p>
           {r.instead && (
             <p className="mt-1">
-              Use{" "}
-              <Link
-                to="/entries/$slug"
-                params={{ slug: r.instead }}
-                className="font-semibold text-gold underline"
-              >
-                {r.instead}
-              </Link>{" "}
-              instead.
+              <Trans>
+                Use{" "}
+                <Link
+                  to="/entries/$slug"
+                  params={{ slug: r.instead }}
+                  className="font-semibold text-gold underline"
+                >
+                  {r.instead}
+                </Link>{" "}
+                instead.
+              </Trans>
             </p>
           )}
         </div>
@@ -40,16 +46,16 @@ export function Retired({ entry }: { entry: Entry }) {
           <Button
             disabled={restore.isPending}
             onClick={() =>
-              restore.mutate({ step: "restore" }, { onSuccess: () => toast.success("Back on the shelf") })
+              restore.mutate({ step: "restore" }, { onSuccess: () => toast.success(t`Back on the shelf`) })
             }
           >
-            Restore
+            <Trans>Restore</Trans>
           </Button>
         )}
       </div>
       <div
         className="rounded-card border border-line bg-leaf p-5"
-        aria-label={`${kindWords[entry.kind].name}, as it was`}
+        aria-label={t`${kindWords[entry.kind].name}, as it was`}
         role="region"
       >
         <WrittenText body={entry.body} />

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useNavigate } from "@tanstack/react-router";
 import { useMutation } from "@tanstack/react-query";
 import { Table2 } from "lucide-react";
@@ -15,9 +17,9 @@ import { save } from "../../parts/save";
 import type { StackChoice } from "./stack";
 
 const formats = [
-  { value: "zip", name: "A file each" },
-  { value: "csv", name: "A column" },
-  { value: "document", name: "One document" },
+  { value: "zip", name: t`A file each` },
+  { value: "csv", name: t`A column` },
+  { value: "document", name: t`One document` },
 ];
 
 const endings: Record<RowsFormat, string> = { zip: ".zip", csv: ".csv", document: ".md" };
@@ -32,7 +34,7 @@ export function FillRows({ name, blanks, stack }: { name: string; blanks: Blank[
     onSuccess: (texts) => {
       save(texts, name + endings[format]);
       setOpen(false);
-      toast.success("The texts are among your downloads");
+      toast.success(t`The texts are among your downloads`);
     },
   });
   const models = useModels().data?.items ?? [];
@@ -59,33 +61,37 @@ export function FillRows({ name, blanks, stack }: { name: string; blanks: Blank[
     <>
       <Button weight="text" className="mt-3 text-small" onClick={() => setOpen(true)}>
         <Table2 size={14} aria-hidden />
-        For each row of a table…
+        <Trans>For each row of a table…</Trans>
       </Button>
-      <Dialog open={open} onOpen={setOpen} title="Fill in for each row of a table">
+      <Dialog open={open} onOpen={setOpen} title={t`Fill in for each row of a table`}>
         <div className="flex flex-col gap-4">
           <p>
-            A CSV of up to 10,000 rows, with a column for each blank:{" "}
-            <code className="font-mono text-small">{blanks.map((b) => b.name).join(",")}</code>
+            <Trans>
+              A CSV of up to 10,000 rows, with a column for each blank:{" "}
+              <code className="font-mono text-small">{blanks.map((b) => b.name).join(",")}</code>
+            </Trans>
           </p>
           <div className="flex flex-col gap-1">
-            <span className="font-semibold">As what should the texts come?</span>
+            <span className="font-semibold">
+              <Trans>As what should the texts come?</Trans>
+            </span>
             <Choice
-              label="As what the texts come"
+              label={t`As what the texts come`}
               value={asked ? "replies" : format}
               onChange={(f) => {
                 setAsked(f === "replies");
                 if (f !== "replies") setFormat(f as RowsFormat);
               }}
               options={
-                models.length > 0 ? [...formats, { value: "replies", name: "Replies of a model" }] : formats
+                models.length > 0 ? [...formats, { value: "replies", name: t`Replies of a model` }] : formats
               }
             />
           </div>
           {asked && (
             <Field
               id="rows-model"
-              label="Which model is asked?"
-              hint="Up to 1,000 rows. Only you see the replies, for 30 days; a column called name names them."
+              label={t`Which model is asked?`}
+              hint={t`Up to 1,000 rows. Only you see the replies, for 30 days; a column called name names them.`}
             >
               <OneOf
                 id="rows-model"
@@ -98,7 +104,7 @@ export function FillRows({ name, blanks, stack }: { name: string; blanks: Blank[
             </Field>
           )}
           {format === "zip" && !asked && (
-            <Field id="name-by" label="Call the files by" hint="A column of the table, if you like.">
+            <Field id="name-by" label={t`Call the files by`} hint={t`A column of the table, if you like.`}>
               <input
                 id="name-by"
                 className={fieldLook}
@@ -107,8 +113,8 @@ export function FillRows({ name, blanks, stack }: { name: string; blanks: Blank[
               />
             </Field>
           )}
-          <Trouble error={asked ? ask.error : fill.error} title="Nothing was made" />
-          <Field id="rows-file" label="The table">
+          <Trouble error={asked ? ask.error : fill.error} title={t`Nothing was made`} />
+          <Field id="rows-file" label={t`The table`}>
             <input
               id="rows-file"
               type="file"

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Values } from "../../data/api";
@@ -28,15 +30,15 @@ export function RunIt({
   return (
     <section aria-labelledby="run-it" className="mt-8 print:hidden">
       <h2 id="run-it" className="mb-3 text-head">
-        Run it
+        <Trans>Run it</Trans>
       </h2>
-      <Trouble error={error} title="It cannot run as it is" />
+      <Trouble error={error} title={t`It cannot run as it is`} />
       {form && <Flow steps={form.steps} width={420} />}
       <div className="mt-4 flex flex-wrap items-center gap-x-3 gap-y-2">
         {wantsModel && (
           <>
             <label htmlFor="run-model" className="text-small font-semibold">
-              Steps without a model of their own ask
+              <Trans>Steps without a model of their own ask</Trans>
             </label>
             <OneOf
               id="run-model"
@@ -58,20 +60,20 @@ export function RunIt({
             )
           }
         >
-          Run
+          <Trans>Run</Trans>
         </Button>
-        <span className="ml-auto flex gap-4 text-small font-semibold text-gold">
+        <span className="ms-auto flex gap-4 text-small font-semibold text-gold">
           <Link to="/entries/$slug/trials" params={{ slug: name }} className="hover:underline">
-            Trials
+            <Trans>Trials</Trans>
           </Link>
           <Link to="/runs" className="hover:underline">
-            Your runs
+            <Trans>Your runs</Trans>
           </Link>
         </span>
       </div>
       <div className="mt-3">
         <Left />
-        <Trouble error={start.error} title="Nothing was asked" />
+        <Trouble error={start.error} title={t`Nothing was asked`} />
       </div>
     </section>
   );

@@ -1,3 +1,6 @@
+import { whole } from "../../languages/figures";
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useAddSample, useRemoveSample, useSample, useSamples, type Sample } from "../../data/voices";
@@ -16,18 +19,20 @@ export function Samples({ slug }: { slug: string }) {
     <section aria-labelledby="samples" className="mt-8">
       <div className="mb-2 flex items-end gap-4 border-b-2 border-gilt pb-1">
         <h2 id="samples" className="text-lead">
-          Samples
+          <Trans>Samples</Trans>
         </h2>
         <p className="text-small text-faded max-sm:hidden">
-          Somebody’s writing: seen by those who look after the style.
+          <Trans>Somebody’s writing: seen by those who look after the style.</Trans>
         </p>
-        <Button className="ml-auto" onClick={() => setAdding(!adding)} aria-expanded={adding}>
-          Add samples
+        <Button className="ms-auto" onClick={() => setAdding(!adding)} aria-expanded={adding}>
+          <Trans>Add samples</Trans>
         </Button>
       </div>
       {adding && <Add slug={slug} done={() => setAdding(false)} />}
       {all.length === 0 && !adding && (
-        <Empty title="It has no samples yet">Bring letters, notes or pages that read as it should.</Empty>
+        <Empty title={t`It has no samples yet`}>
+          <Trans>Bring letters, notes or pages that read as it should.</Trans>
+        </Empty>
       )}
       <ul className="divide-y divide-line">
         {all.map((s) => (
@@ -35,13 +40,13 @@ export function Samples({ slug }: { slug: string }) {
             <span className="min-w-0 flex-1">
               <b>{s.name}</b>{" "}
               <span className="text-small text-faded">
-                {s.words.toLocaleString("en-GB")} words
-                {s.weight !== 1 && `, counts ${s.weight} times`}
-                {s.dated && `, written ${dateWords(s.dated)}`} · added by {s.added_by}
+                <Trans>{whole(s.words)} words</Trans>
+                {s.weight !== 1 && t`, counts ${s.weight} times`}
+                {s.dated && t`, written ${dateWords(s.dated)}`} <Trans>· added by {s.added_by}</Trans>
               </span>
             </span>
-            <Button weight="text" aria-label={`Show ${s.name}`} onClick={() => setShown(s)}>
-              Show
+            <Button weight="text" aria-label={t`Show ${s.name}`} onClick={() => setShown(s)}>
+              <Trans>Show</Trans>
             </Button>
             <Remove slug={slug} sample={s} />
           </li>
@@ -58,23 +63,23 @@ function Remove({ slug, sample }: { slug: string; sample: Sample }) {
   const remove = useRemoveSample(slug);
   if (!sure) {
     return (
-      <Button weight="text" aria-label={`Remove ${sample.name}`} onClick={() => setSure(true)}>
-        Remove
+      <Button weight="text" aria-label={t`Remove ${sample.name}`} onClick={() => setSure(true)}>
+        <Trans>Remove</Trans>
       </Button>
     );
   }
   return (
     <span className="flex items-center gap-2 text-small">
-      Gone for good?
+      <Trans>Gone for good?</Trans>
       <Button
         className="!py-1"
         disabled={remove.isPending}
         onClick={() => remove.mutate(sample.id, { onError: (e) => toast.error(e.message) })}
       >
-        Remove {sample.name}
+        <Trans>Remove {sample.name}</Trans>
       </Button>
       <Button weight="text" onClick={() => setSure(false)}>
-        Keep
+        <Trans>Keep</Trans>
       </Button>
     </span>
   );
@@ -84,7 +89,7 @@ function Shown({ slug, sample, close }: { slug: string; sample: Sample; close: (
   const text = useSample(slug, sample.id);
   return (
     <Dialog open onOpen={close} title={sample.name} wide>
-      <Trouble error={text.error} title="It cannot be shown" />
+      <Trouble error={text.error} title={t`It cannot be shown`} />
       <pre className="font-serif text-base leading-[25px] whitespace-pre-wrap">{text.data?.text}</pre>
     </Dialog>
   );
@@ -104,7 +109,7 @@ function Add({ slug, done }: { slug: string; done: () => void }) {
       ? [{ name, data: new Blob([text]) }]
       : files.map((f) => ({ name: f.name, data: f as Blob }));
     for (const one of all) await add.mutateAsync({ ...how, ...one });
-    toast.success(all.length === 1 ? "One sample added" : `${all.length} samples added`);
+    toast.success(plural(all.length, { one: "One sample added", other: "# samples added" }));
     done();
   };
   return (
@@ -116,12 +121,12 @@ function Add({ slug, done }: { slug: string; done: () => void }) {
       }}
     >
       <div className="sm:col-span-2">
-        <Trouble error={add.error} title="It was not added" />
+        <Trouble error={add.error} title={t`It was not added`} />
       </div>
       <Field
         id="sample-files"
-        label="Files"
-        hint="Text, Markdown, Word (.docx) or a .pdf with a text layer, of 10 MiB at most."
+        label={t`Files`}
+        hint={t`Text, Markdown, Word (.docx) or a .pdf with a text layer, of 10 MiB at most.`}
       >
         <input
           id="sample-files"
@@ -133,7 +138,7 @@ function Add({ slug, done }: { slug: string; done: () => void }) {
         />
       </Field>
       <div className="grid grid-cols-2 gap-4">
-        <Field id="sample-dated" label="Written on">
+        <Field id="sample-dated" label={t`Written on`}>
           <input
             id="sample-dated"
             type="date"
@@ -142,7 +147,7 @@ function Add({ slug, done }: { slug: string; done: () => void }) {
             onChange={(e) => setDated(e.target.value)}
           />
         </Field>
-        <Field id="sample-weight" label="Counts times">
+        <Field id="sample-weight" label={t`Counts times`}>
           <input
             id="sample-weight"
             inputMode="decimal"
@@ -152,7 +157,7 @@ function Add({ slug, done }: { slug: string; done: () => void }) {
           />
         </Field>
       </div>
-      <Field id="sample-text" label="Or paste a text">
+      <Field id="sample-text" label={t`Or paste a text`}>
         <textarea
           id="sample-text"
           rows={4}
@@ -163,8 +168,8 @@ function Add({ slug, done }: { slug: string; done: () => void }) {
       </Field>
       <Field
         id="sample-name"
-        label="What the pasted text is"
-        hint="One in the name of another takes its place."
+        label={t`What the pasted text is`}
+        hint={t`One in the name of another takes its place.`}
       >
         <input
           id="sample-name"
@@ -180,7 +185,7 @@ function Add({ slug, done }: { slug: string; done: () => void }) {
         className="justify-self-start"
         disabled={add.isPending || (!text.trim() && files.length === 0)}
       >
-        Add
+        <Trans>Add</Trans>
       </Button>
     </form>
   );

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useDeferredValue, useState } from "react";
 import type { Entry, Values } from "../../data/api";
 import { useCompareStacks, type StacksCompared } from "../../data/use";
@@ -23,12 +24,12 @@ export function SideBySide({
   const first = { ...stack, persona: left };
   const second = { ...stack, persona: right || "none" };
   const both = useCompareStacks(name, useDeferredValue({ values, first, second }));
-  const none = [{ name: "none", title: "No persona" }];
+  const none = [{ name: "none", title: t`No persona` }];
   return (
-    <div className="pl-7 max-sm:pl-4">
+    <div className="ps-7 max-sm:ps-4">
       <div className="mb-3 grid grid-cols-2 gap-5">
         <EntryField
-          label="Persona on the left"
+          label={t`Persona on the left`}
           kind="persona"
           value={left}
           title={titleOf(both.data, "first", left)}
@@ -36,7 +37,7 @@ export function SideBySide({
           first={none}
         />
         <EntryField
-          label="Persona on the right"
+          label={t`Persona on the right`}
           kind="persona"
           value={right || "none"}
           title={titleOf(both.data, "second", right || "none")}
@@ -44,7 +45,7 @@ export function SideBySide({
           first={none}
         />
       </div>
-      {both.error && <Trouble error={both.error} title="They cannot be compared" />}
+      {both.error && <Trouble error={both.error} title={t`They cannot be compared`} />}
       {both.data ? <Columns lines={both.data.lines} /> : !both.error && <Waiting lines={8} />}
     </div>
   );
@@ -55,6 +56,6 @@ function titleOf(
   side: "first" | "second",
   slug: string,
 ): string | undefined {
-  if (slug === "none") return "No persona";
+  if (slug === "none") return t`No persona`;
   return both?.[side].layers.find((l) => l.entry === slug)?.title;
 }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Entry, Filled, Kind } from "../../data/api";
 import { useKind } from "../../data/hooks";
 import { labelOf, useAnswering, useSheetsOf } from "../../data/sets";
@@ -31,11 +33,13 @@ export function Stack({
   const sheets = (choice.sheets ?? entry.sheets ?? []).filter((s) => s !== "none");
   return (
     <div className="mt-7">
-      <h2 className="mb-3 text-lead">Stack</h2>
+      <h2 className="mb-3 text-lead">
+        <Trans>Stack</Trans>
+      </h2>
       <div className="mb-4 grid gap-3">
         <Swap
           kind="persona"
-          label="Persona"
+          label={t`Persona`}
           recommended={entry.persona}
           value={choice.persona}
           title={titleIn(choice.persona ?? entry.persona)}
@@ -43,7 +47,7 @@ export function Stack({
         />
         <Swap
           kind="style"
-          label="Style"
+          label={t`Style`}
           recommended={entry.style}
           value={choice.style}
           title={titleIn(choice.style ?? entry.style)}
@@ -66,7 +70,7 @@ export function Stack({
       </div>
       <ul
         className="divide-y divide-line overflow-hidden rounded-card border border-line bg-leaf"
-        aria-label="What goes into the text"
+        aria-label={t`What goes into the text`}
       >
         {layers.map((l) => (
           <li key={l.entry} className="flex items-center gap-2.5 px-3 py-1.5">
@@ -74,7 +78,7 @@ export function Stack({
           </li>
         ))}
         {inside.map((u) => (
-          <li key={u.entry} className="flex items-center gap-2.5 py-1.5 pr-3 pl-8">
+          <li key={u.entry} className="flex items-center gap-2.5 py-1.5 pe-3 ps-8">
             <KindTile kind={u.kind} /> {u.title} <span className="text-small text-faded">{u.version}</span>
           </li>
         ))}
@@ -142,7 +146,7 @@ function SheetOf({
       <OneOf
         id={id}
         value={now}
-        none="Choose a sheet …"
+        none={t`Choose a sheet …`}
         of={of}
         set={(slug) => choose([...chosen.filter((c) => c !== now), ...(slug ? [slug] : [])])}
       />
@@ -171,7 +175,7 @@ function Sheets({
   };
   return (
     <SomeOf
-      title="Sheets"
+      title={t`Sheets`}
       of={items.map((i) => ({ name: i.slug, title: i.title }))}
       chosen={chosen.filter((s) => !elsewhere.includes(s))}
       toggle={toggle}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Entry, Values } from "../../data/api";
@@ -25,15 +27,15 @@ export function TryIt(props: {
   if (models.length === 0) return null;
   const others = [
     ...((stack.persona ?? entry.persona ?? "none") !== "none"
-      ? [{ name: "persona", title: "without the persona" }]
+      ? [{ name: "persona", title: t`without the persona` }]
       : []),
     ...((stack.style ?? entry.style ?? "none") !== "none"
-      ? [{ name: "style", title: "without the style" }]
+      ? [{ name: "style", title: t`without the style` }]
       : []),
-    { name: "again", title: "the same once more" },
+    { name: "again", title: t`the same once more` },
     ...models
       .filter((m) => m.name !== model)
-      .map((m) => ({ name: `model:${m.name}`, title: `the same from ${m.title}` })),
+      .map((m) => ({ name: `model:${m.name}`, title: t`the same from ${m.title}` })),
   ];
   const columns: TryColumn[] = [{ model }];
   if (beside === "persona") columns.push({ model, persona: "none" });
@@ -43,11 +45,11 @@ export function TryIt(props: {
   return (
     <section aria-labelledby="try-it" className="mt-8 print:hidden">
       <h2 id="try-it" className="mb-3 text-head">
-        Try it
+        <Trans>Try it</Trans>
       </h2>
       <div className="mb-4 flex flex-wrap items-center gap-x-3 gap-y-2">
         <label htmlFor="try-model" className="text-small font-semibold">
-          Ask
+          <Trans>Ask</Trans>
         </label>
         <OneOf
           id="try-model"
@@ -56,11 +58,11 @@ export function TryIt(props: {
           none={models[0]?.title ?? ""}
           of={models
             .slice(1)
-            .map((m) => ({ name: m.name, title: m.on_trial ? `${m.title} (on trial)` : m.title }))}
+            .map((m) => ({ name: m.name, title: m.on_trial ? t`${m.title} (on trial)` : m.title }))}
           set={setModel}
         />
         <label htmlFor="try-beside" className="text-small font-semibold">
-          and beside it
+          <Trans>and beside it</Trans>
         </label>
         <OneOf id="try-beside" className="!w-56" value={beside} none="nothing" of={others} set={setBeside} />
         <Button
@@ -76,19 +78,19 @@ export function TryIt(props: {
             })
           }
         >
-          {ask.data ? "Ask again" : "Ask"}
+          {ask.data ? t`Ask again` : t`Ask`}
         </Button>
-        <span className="ml-auto flex gap-4 text-small font-semibold text-gold">
+        <span className="ms-auto flex gap-4 text-small font-semibold text-gold">
           <Link to="/entries/$slug/trials" params={{ slug: entry.slug }} className="hover:underline">
-            Trials
+            <Trans>Trials</Trans>
           </Link>
           <Link to="/talks" className="hover:underline">
-            Your talks
+            <Trans>Your talks</Trans>
           </Link>
         </span>
       </div>
       <Left />
-      <Trouble error={ask.error} title="Nothing was asked" />
+      <Trouble error={ask.error} title={t`Nothing was asked`} />
       {ask.data && <TalkView key={ask.data.id} id={ask.data.id} />}
     </section>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { useShelfEntry } from "../../data/hooks";
 import { useStyleFigures, type Figure } from "../../data/voices";
@@ -12,21 +14,25 @@ export function TwoStyles({ slug, title, figures }: { slug: string; title: strin
   return (
     <section aria-labelledby="two-styles" className="mt-8">
       <h2 id="two-styles" className="mb-2 border-b-2 border-gilt pb-1 text-lead">
-        Beside another style
+        <Trans>Beside another style</Trans>
       </h2>
       <div className="mb-4 max-w-80">
         <EntryField
-          label="Another style"
+          label={t`Another style`}
           kind="style"
           value={other}
           set={(s) => setOther(s === slug ? "" : s)}
         />
       </div>
-      {theirs.error && <Trouble error={theirs.error} title="It cannot be measured" />}
+      {theirs.error && <Trouble error={theirs.error} title={t`It cannot be measured`} />}
       {other && !theirs.data && !theirs.error && <Waiting lines={6} />}
       {theirs.data && (
         <>
-          {theirs.data.samples === 0 && <p className="text-faded">That style has no samples yet.</p>}
+          {theirs.data.samples === 0 && (
+            <p className="text-faded">
+              <Trans>That style has no samples yet.</Trans>
+            </p>
+          )}
           {theirs.data.samples > 0 && (
             <Drawing ours={figures} theirs={theirs.data.measured.figures} names={[title, name]} />
           )}
@@ -71,8 +77,8 @@ function Drawing({ ours, theirs, names }: { ours: Figure[]; theirs: Figure[]; na
     <>
       <p className="mb-3">
         {clear === 0
-          ? "By their figures one could be taken for the other."
-          : `${clear} figures are further apart than chance would put them; what is not shown is the same of both.`}
+          ? t`By their figures one could be taken for the other.`
+          : t`${clear} figures are further apart than chance would put them; what is not shown is the same of both.`}
       </p>
       <p className="mb-2 flex flex-wrap gap-x-6 text-small">
         <span className="flex items-center gap-2">
@@ -82,28 +88,39 @@ function Drawing({ ours, theirs, names }: { ours: Figure[]; theirs: Figure[]; na
           <span aria-hidden className="h-2 w-8 rounded-full border-2 border-ink" /> {names[1]}
         </span>
       </p>
-      <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Both styles, figure by figure">
-        <table className="w-full text-left text-small">
+      <div
+        className="overflow-x-auto"
+        tabIndex={0}
+        role="region"
+        aria-label={t`Both styles, figure by figure`}
+      >
+        <table className="w-full text-start text-small">
           <thead>
             <tr className="text-faded">
-              <th className="py-1.5 pr-3 font-semibold">Figure</th>
-              <th className="w-2/5 min-w-48 pr-3 font-semibold">Both, with 95 % intervals</th>
-              <th className="pr-3 text-right font-semibold">{names[0]}</th>
-              <th className="pr-3 text-right font-semibold">{names[1]}</th>
-              <th className="font-semibold">Of</th>
+              <th className="py-1.5 pe-3 font-semibold">
+                <Trans>Figure</Trans>
+              </th>
+              <th className="w-2/5 min-w-48 pe-3 font-semibold">
+                <Trans>Both, with 95 % intervals</Trans>
+              </th>
+              <th className="pe-3 text-end font-semibold">{names[0]}</th>
+              <th className="pe-3 text-end font-semibold">{names[1]}</th>
+              <th className="font-semibold">
+                <Trans>Of</Trans>
+              </th>
             </tr>
           </thead>
           <tbody className="divide-y divide-line">
             {pairs.map((p) => (
               <tr key={p.name}>
-                <th scope="row" className="py-1.5 pr-3 font-normal">
-                  {p.title} {p.apart > 1 && <b title="Further apart than chance">≠</b>}
+                <th scope="row" className="py-1.5 pe-3 font-normal">
+                  {p.title} {p.apart > 1 && <b title={t`Further apart than chance`}>≠</b>}
                 </th>
-                <td className="pr-3">
+                <td className="pe-3">
                   <Bands pair={p} />
                 </td>
-                <td className="pr-3 text-right tabular-nums">{said(p.a)}</td>
-                <td className="pr-3 text-right tabular-nums">{said(p.b)}</td>
+                <td className="pe-3 text-end tabular-nums">{said(p.a)}</td>
+                <td className="pe-3 text-end tabular-nums">{said(p.b)}</td>
                 <td className="text-faded">{p.unit}</td>
               </tr>
             ))}

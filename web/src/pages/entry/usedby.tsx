@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useUses } from "../../data/hooks";
 import { KindTile } from "../../parts/basics";
@@ -9,7 +11,7 @@ export function UsedBy({ slug }: { slug: string }) {
   return (
     <section aria-labelledby="used-by" className="mt-10">
       <h2 id="used-by" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
-        Used by {users.length === 1 ? "one entry" : `${users.length} entries`}
+        <Trans>Used by {plural(users.length, { one: "one entry", other: "# entries" })}</Trans>
       </h2>
       <ul className="grid gap-x-6 gap-y-1.5 sm:grid-cols-2">
         {users.map((u) => (
@@ -21,9 +23,9 @@ export function UsedBy({ slug }: { slug: string }) {
             <span className="text-small text-faded">
               {u.how
                 ? u.pinned
-                  ? `${u.how}, stays at ${u.pinned}`
+                  ? t`${u.how}, stays at ${u.pinned}`
                   : u.how
-                : `through ${u.through.join(", ")}`}
+                : t`through ${u.through.join(", ")}`}
               {u.state !== "published" && ` · ${u.state.replace("-", " ")}`}
             </span>
           </li>

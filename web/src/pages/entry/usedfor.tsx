@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { FolderHeart } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useState } from "react";
@@ -17,14 +19,14 @@ export function UsedFor({ entry }: { entry: Entry }) {
       <Popover.Trigger asChild>
         <Button weight="text">
           <FolderHeart size={14} aria-hidden />
-          {mine.length > 0 ? `Used for ${mine.map((p) => p.name).join(", ")}` : "Used for…"}
+          {mine.length > 0 ? t`Used for ${mine.map((p) => p.name).join(", ")}` : t`Used for…`}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           align="start"
           sideOffset={6}
-          aria-label="Used for"
+          aria-label={t`Used for`}
           className="z-30 w-72 rounded-card border border-line bg-leaf p-3 text-base shadow-lift"
         >
           {all.map((p) => (
@@ -48,16 +50,20 @@ export function UsedFor({ entry }: { entry: Entry }) {
             }}
           >
             <input
-              aria-label="A new project or area"
-              placeholder="A new project or area"
+              aria-label={t`A new project or area`}
+              placeholder={t`A new project or area`}
               maxLength={60}
               className={fieldLook}
               value={name}
               onChange={(e) => setName(e.target.value)}
             />
-            <Button type="submit">Add</Button>
+            <Button type="submit">
+              <Trans>Add</Trans>
+            </Button>
           </form>
-          <p className="mt-2 text-small text-faded">Only you see this, in this browser.</p>
+          <p className="mt-2 text-small text-faded">
+            <Trans>Only you see this, in this browser.</Trans>
+          </p>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

@@ -1,3 +1,6 @@
+import { whole } from "../../languages/figures";
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { useShelfEntry } from "../../data/hooks";
@@ -12,24 +15,27 @@ export function VoicePage() {
   const { slug } = useParams({ strict: false }) as { slug: string };
   const entry = useShelfEntry(slug);
   const figures = useStyleFigures(slug);
-  if (figures.error) return <Trouble error={figures.error} title="It cannot be measured" />;
+  if (figures.error) return <Trouble error={figures.error} title={t`It cannot be measured`} />;
   if (!figures.data) return <Waiting lines={12} />;
   const f = figures.data;
   return (
     <>
-      <h1 className="text-title max-sm:text-head">How {entry.data?.title ?? slug} reads</h1>
+      <h1 className="text-title max-sm:text-head">
+        <Trans>How {entry.data?.title ?? slug} reads</Trans>
+      </h1>
       <p className="mt-1 mb-6 text-faded">
-        {f.measured.words.toLocaleString("en-GB")} words in{" "}
-        {f.samples === 1 ? "one sample" : `${f.samples} samples`} of{" "}
-        <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
-          {slug}
-        </Link>
-        . {f.measured.note}
+        <Trans>
+          {whole(f.measured.words)} words in {plural(f.samples, { one: "one sample", other: "# samples" })} of{" "}
+          <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
+            {slug}
+          </Link>
+          . {f.measured.note}
+        </Trans>
       </p>
       {f.samples === 0 ? (
         <>
-          <Empty title="It has no samples yet">
-            Whoever looks after it brings texts that read as it should; then it is measured.
+          <Empty title={t`It has no samples yet`}>
+            <Trans>Whoever looks after it brings texts that read as it should; then it is measured.</Trans>
           </Empty>
           <Samples slug={slug} />
         </>
@@ -37,13 +43,15 @@ export function VoicePage() {
         <div className="grid items-start gap-7 wide:grid-cols-[1fr_320px]">
           <div className="min-w-0">
             <Beside slug={slug} />
-            <h2 className="mt-8 mb-1 border-b-2 border-gilt pb-1 text-lead">Figures</h2>
+            <h2 className="mt-8 mb-1 border-b-2 border-gilt pb-1 text-lead">
+              <Trans>Figures</Trans>
+            </h2>
             <Figures all={f.measured.figures} />
           </div>
           <div className="flex flex-col gap-6">
             <section aria-labelledby="guide">
               <h2 id="guide" className="mb-2 text-lead">
-                In plain words
+                <Trans>In plain words</Trans>
               </h2>
               <ul className="flex flex-col gap-1.5">
                 {f.guide.map((l) => (
@@ -51,9 +59,9 @@ export function VoicePage() {
                 ))}
               </ul>
             </section>
-            <Words title="Words of its own" all={f.characteristic} />
-            <Words title="How its sentences begin" all={f.openings} />
-            <Words title="What others say, and it does not" all={f.avoided} />
+            <Words title={t`Words of its own`} all={f.characteristic} />
+            <Words title={t`How its sentences begin`} all={f.openings} />
+            <Words title={t`What others say, and it does not`} all={f.avoided} />
           </div>
         </div>
       )}
@@ -76,7 +84,7 @@ function Words({ title, all }: { title: string; all: CharacteristicWord[] }) {
         {all.map((w) => (
           <span
             key={w.text}
-            title={`${w.rate} here, ${w.others} elsewhere`}
+            title={t`${w.rate} here, ${w.others} elsewhere`}
             className="rounded-full border border-line bg-leaf px-2.5 text-small"
           >
             {w.text}
@@ -90,24 +98,30 @@ function Words({ title, all }: { title: string; all: CharacteristicWord[] }) {
 function Figures({ all }: { all: Figure[] }) {
   return (
     <div className="overflow-x-auto">
-      <table className="w-full text-left text-small">
+      <table className="w-full text-start text-small">
         <thead>
           <tr className="text-faded">
-            <th className="py-1.5 pr-3 font-semibold">Figure</th>
-            <th className="pr-3 text-right font-semibold">Value</th>
-            <th className="w-36 pr-3 font-semibold">95 %</th>
-            <th className="font-semibold">Of</th>
+            <th className="py-1.5 pe-3 font-semibold">
+              <Trans>Figure</Trans>
+            </th>
+            <th className="pe-3 text-end font-semibold">
+              <Trans>Value</Trans>
+            </th>
+            <th className="w-36 pe-3 font-semibold">95 %</th>
+            <th className="font-semibold">
+              <Trans>Of</Trans>
+            </th>
           </tr>
         </thead>
         <tbody className="divide-y divide-line">
           {all.map((f) => (
             <tr key={f.name}>
-              <th scope="row" className="py-1.5 pr-3 font-normal">
+              <th scope="row" className="py-1.5 pe-3 font-normal">
                 {f.title}
               </th>
-              <td className="pr-3 text-right font-semibold tabular-nums">{f.value ?? "–"}</td>
-              <td className="pr-3 tabular-nums">
-                {f.low !== undefined && f.high !== undefined && `${f.low} to ${f.high}`}
+              <td className="pe-3 text-end font-semibold tabular-nums">{f.value ?? "–"}</td>
+              <td className="pe-3 tabular-nums">
+                {f.low !== undefined && f.high !== undefined && t`${f.low} to ${f.high}`}
               </td>
               <td className="text-faded">{f.note ? `${f.unit}; ${f.note}` : f.unit}</td>
             </tr>
@@ -124,14 +138,14 @@ function Beside({ slug }: { slug: string }) {
   const fit = useFit(slug);
   return (
     <form
-      aria-label="Set a text beside it"
+      aria-label={t`Set a text beside it`}
       className="flex flex-col gap-3"
       onSubmit={(e) => {
         e.preventDefault();
         fit.mutate(text);
       }}
     >
-      <Field id="beside" label="Set a text beside it" hint="Nothing of it is kept.">
+      <Field id="beside" label={t`Set a text beside it`} hint={t`Nothing of it is kept.`}>
         <textarea
           id="beside"
           rows={6}
@@ -142,9 +156,9 @@ function Beside({ slug }: { slug: string }) {
         />
       </Field>
       <Button type="submit" weight="main" className="self-start" disabled={!text.trim() || fit.isPending}>
-        Compare
+        <Trans>Compare</Trans>
       </Button>
-      <Trouble error={fit.error} title="It cannot be compared" />
+      <Trouble error={fit.error} title={t`It cannot be compared`} />
       {fit.data?.fit && <Fit fit={fit.data.fit} words={fit.data.measured.words} />}
     </form>
   );

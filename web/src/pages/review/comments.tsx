@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Entry } from "../../data/api";
@@ -29,14 +31,14 @@ export function Comments({ entry, marked, clear }: { entry: Entry; marked?: Mark
   );
 }
 
-const became = { same: "", changed: " (changed since)", removed: " (no longer there)" };
+const became = { same: "", changed: t` (changed since)`, removed: t` (no longer there)` };
 
 function Thread({ slug, comment }: { slug: string; comment: Comment }) {
   const [answering, setAnswering] = useState(false);
   const settle = useSettleComment(slug);
   const settled = comment.settled_at !== undefined;
   return (
-    <li className={`border-l-2 pl-3 ${settled ? "border-line text-faded" : "border-gilt"}`}>
+    <li className={`border-s-2 ps-3 ${settled ? "border-line text-faded" : "border-gilt"}`}>
       {comment.passage && (
         <p className="mb-1 text-small">
           <q className="font-mono">{comment.passage.exact}</q>
@@ -45,14 +47,14 @@ function Thread({ slug, comment }: { slug: string; comment: Comment }) {
       )}
       <Said comment={comment} />
       {comment.answers.map((a) => (
-        <div key={a.id} className="mt-1.5 ml-3">
+        <div key={a.id} className="mt-1.5 ms-3">
           <Said comment={a} />
         </div>
       ))}
       <div className="mt-1 flex gap-3 text-small">
         {!settled && (
           <Button weight="text" onClick={() => setAnswering(!answering)} aria-expanded={answering}>
-            Answer
+            <Trans>Answer</Trans>
           </Button>
         )}
         <Button
@@ -61,9 +63,13 @@ function Thread({ slug, comment }: { slug: string; comment: Comment }) {
             settle.mutate({ id: comment.id, settled: !settled }, { onError: (e) => toast.error(e.message) })
           }
         >
-          {settled ? "Reopen" : "Settle"}
+          {settled ? t`Reopen` : t`Settle`}
         </Button>
-        {settled && <span className="text-faded">settled by {comment.settled_by}</span>}
+        {settled && (
+          <span className="text-faded">
+            <Trans>settled by {comment.settled_by}</Trans>
+          </span>
+        )}
       </div>
       {answering && <Answer slug={slug} to={comment.id} done={() => setAnswering(false)} />}
     </li>
@@ -96,13 +102,13 @@ function Answer({ slug, to, done }: { slug: string; to: number; done: () => void
       <textarea
         rows={2}
         required
-        aria-label="Your answer"
+        aria-label={t`Your answer`}
         className={fieldLook}
         value={text}
         onChange={(e) => setText(e.target.value)}
       />
       <Button type="submit" disabled={add.isPending} className="self-start !py-1">
-        Send answer
+        <Trans>Send answer</Trans>
       </Button>
     </form>
   );
@@ -130,25 +136,29 @@ function Say({ entry, marked, clear }: { entry: Entry; marked?: Marked; clear: (
       <Trouble error={add.error} />
       {marked ? (
         <p className="text-small">
-          On <q className="font-mono break-words">{marked.text}</q>{" "}
+          <Trans>
+            On <q className="font-mono break-words">{marked.text}</q>
+          </Trans>{" "}
           <Button weight="text" onClick={clear}>
-            on the whole instead
+            <Trans>on the whole instead</Trans>
           </Button>
         </p>
       ) : (
-        <p className="text-small text-faded">Mark a passage of the text to say something about it alone.</p>
+        <p className="text-small text-faded">
+          <Trans>Mark a passage of the text to say something about it alone.</Trans>
+        </p>
       )}
       <textarea
         id="comment"
         rows={2}
         required
-        aria-label="Your comment"
+        aria-label={t`Your comment`}
         className={fieldLook}
         value={text}
         onChange={(e) => setText(e.target.value)}
       />
       <Button type="submit" disabled={add.isPending} className="self-start !py-1">
-        Comment
+        <Trans>Comment</Trans>
       </Button>
     </form>
   );

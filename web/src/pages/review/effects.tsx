@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useRef, useState } from "react";
 import { useEffectOn, useUses } from "../../data/hooks";
 import { KindTile, Trouble, Waiting } from "../../parts/basics";
@@ -7,19 +9,26 @@ import { Dialog } from "../../parts/dialog";
 export function Effects({ slug }: { slug: string }) {
   const users = (useUses(slug).data?.items ?? []).filter((u) => u.follows && u.state === "published");
   const [open, setOpen] = useState("");
-  if (users.length === 0) return <p className="text-faded">No published entry uses it.</p>;
+  if (users.length === 0)
+    return (
+      <p className="text-faded">
+        <Trans>No published entry uses it.</Trans>
+      </p>
+    );
   return (
     <>
       <p className="mb-2">
-        Publishing this changes{" "}
-        {users.length === 1 ? "one published entry" : `these ${users.length} published entries`}:
+        <Trans>
+          Publishing this changes{" "}
+          {plural(users.length, { one: "one published entry", other: "these # published entries" })}:
+        </Trans>
       </p>
       <ul className="flex flex-col gap-1">
         {users.map((u) => (
           <li key={u.slug}>
             <button
               type="button"
-              className="flex items-center gap-2 text-left hover:underline"
+              className="flex items-center gap-2 text-start hover:underline"
               onClick={() => setOpen(u.slug)}
             >
               <KindTile kind={u.kind} /> {u.title}
@@ -27,7 +36,7 @@ export function Effects({ slug }: { slug: string }) {
           </li>
         ))}
       </ul>
-      <Dialog open={open !== ""} onOpen={(o) => !o && setOpen("")} title="Before and after" wide>
+      <Dialog open={open !== ""} onOpen={(o) => !o && setOpen("")} title={t`Before and after`} wide>
         <BeforeAndAfter slug={slug} user={open} />
       </Dialog>
     </>
@@ -41,17 +50,19 @@ function BeforeAndAfter({ slug, user }: { slug: string; user: string }) {
   const { title, before, after, problems } = effect.data;
   return (
     <>
-      <p className="mb-3 text-faded">{title}, with its sample values.</p>
+      <p className="mb-3 text-faded">
+        <Trans>{title}, with its sample values.</Trans>
+      </p>
       <div className="grid gap-4 sm:grid-cols-2">
-        <Text title="Now" text={before} other={after} />
+        <Text title={t`Now`} text={before} other={after} />
         {problems && problems.length > 0 ? (
-          <ul className="list-disc pl-5">
+          <ul className="list-disc ps-5">
             {problems.map((p) => (
               <li key={p.message}>{p.message}</li>
             ))}
           </ul>
         ) : (
-          <Text title="Afterwards" text={after} other={before} />
+          <Text title={t`Afterwards`} text={after} other={before} />
         )}
       </div>
     </>
@@ -78,7 +89,7 @@ function Text({ title, text, other }: { title: string; text: string; other: stri
           <p
             key={i}
             data-differs={theirs.has(line) ? undefined : true}
-            className={`min-h-3 whitespace-pre-wrap ${theirs.has(line) ? "" : "border-l-2 border-gold bg-wash pl-2"}`}
+            className={`min-h-3 whitespace-pre-wrap ${theirs.has(line) ? "" : "border-s-2 border-gold bg-wash ps-2"}`}
           >
             {line}
           </p>

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import type { Entry } from "../../data/api";
 import { useEntryCheck, useLabels } from "../../data/hooks";
@@ -16,30 +18,32 @@ export function Facts({ entry, marked, clear }: { entry: Entry; marked?: Marked;
   const check = useEntryCheck(entry.slug);
   return (
     <div className="flex flex-col gap-4">
-      <Card title="Why">
-        <p>{entry.note || "No change note yet: it comes with the submission."}</p>
+      <Card title={t`Why`}>
+        <p>{entry.note || t`No change note yet: it comes with the submission.`}</p>
         {entry.returned && entry.state === "draft" && (
-          <p className="mt-2 text-small">Returned: {entry.returned}</p>
+          <p className="mt-2 text-small">
+            <Trans>Returned: {entry.returned}</Trans>
+          </p>
         )}
       </Card>
-      <Card title="Comments">
+      <Card title={t`Comments`}>
         <Comments entry={entry} marked={marked} clear={clear} />
       </Card>
-      <Card title="What it changes">
+      <Card title={t`What it changes`}>
         <Effects slug={entry.slug} />
       </Card>
       {entry.kind !== "prompt" && entry.kind !== "relay" && (
-        <Card title="Trials of what uses it">
+        <Card title={t`Trials of what uses it`}>
           <UsersTried slug={entry.slug} />
         </Card>
       )}
       {(entry.kind === "prompt" || entry.kind === "relay") && (
-        <Card title="Trials">
+        <Card title={t`Trials`}>
           <TrialsOf entry={entry} />
         </Card>
       )}
-      <Card title="Checks">{check.data && <Findings checked={check.data} />}</Card>
-      <Card title="What it says of itself">
+      <Card title={t`Checks`}>{check.data && <Findings checked={check.data} />}</Card>
+      <Card title={t`What it says of itself`}>
         <p>{entry.summary}</p>
         <p className="mt-2 text-small text-faded">
           {Object.entries(entry.labels)
@@ -47,8 +51,12 @@ export function Facts({ entry, marked, clear }: { entry: Entry; marked?: Marked;
             .join(" · ")}
         </p>
       </Card>
-      <Card title="Blanks">
-        {entry.blanks.length === 0 && <p className="text-faded">None.</p>}
+      <Card title={t`Blanks`}>
+        {entry.blanks.length === 0 && (
+          <p className="text-faded">
+            <Trans>None.</Trans>
+          </p>
+        )}
         <dl>
           {entry.blanks.map((b) => (
             <div key={b.name} className="border-b border-line py-1.5 last:border-0">
@@ -56,18 +64,18 @@ export function Facts({ entry, marked, clear }: { entry: Entry; marked?: Marked;
               <dd className="text-small">
                 {question(b)}{" "}
                 <span className="text-faded">
-                  {b.type || "line"}
-                  {b.sample !== undefined && `, as “${asText(b.sample)}”`}
+                  {b.type || t`line`}
+                  {b.sample !== undefined && t`, as “${asText(b.sample)}”`}
                 </span>
               </dd>
             </div>
           ))}
         </dl>
       </Card>
-      <Card title="Approvals">
+      <Card title={t`Approvals`}>
         {entry.state === "in-review" && (
           <p className="text-faded">
-            {entry.wanted === 1 ? "One more is needed." : `${entry.wanted} more are needed.`}
+            {plural(entry.wanted ?? 0, { one: "One more is needed.", other: "# more are needed." })}
           </p>
         )}
         {entry.approvals?.map((a) => (
@@ -88,7 +96,11 @@ function TrialsOf({ entry }: { entry: Entry }) {
   const of = all.filter((t) => t.versions.includes(entry.version));
   return (
     <>
-      {of.length === 0 && <p className="text-faded">None of this version yet.</p>}
+      {of.length === 0 && (
+        <p className="text-faded">
+          <Trans>None of this version yet.</Trans>
+        </p>
+      )}
       <ul>
         {of.map((t) => (
           <li key={t.id} className="border-b border-line py-1.5 last:border-0">
@@ -104,7 +116,7 @@ function TrialsOf({ entry }: { entry: Entry }) {
         params={{ slug: entry.slug }}
         className="text-small font-semibold text-gold hover:underline"
       >
-        {of.length === 0 ? "Try it against the one on the shelf" : "All trials"}
+        {of.length === 0 ? t`Try it against the one on the shelf` : t`All trials`}
       </Link>
     </>
   );

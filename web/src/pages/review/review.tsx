@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -22,16 +24,18 @@ export function Review() {
   const { slug } = useParams({ strict: false }) as { slug: string };
   const entry = useEntry(slug);
   const versions = useVersions(slug);
-  if (entry.error) return <Trouble error={entry.error} title="This version cannot be shown" />;
+  if (entry.error) return <Trouble error={entry.error} title={t`This version cannot be shown`} />;
   if (!entry.data || !versions.data) return <Waiting lines={10} />;
   const e = entry.data;
   if (!e.open) {
     return (
-      <Empty page title={`${titleOf(e)} has no open version`}>
-        There is nothing to review.{" "}
-        <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
-          See what is on the shelf
-        </Link>
+      <Empty page title={t`${titleOf(e)} has no open version`}>
+        <Trans>
+          There is nothing to review.{" "}
+          <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
+            See what is on the shelf
+          </Link>
+        </Trans>
       </Empty>
     );
   }
@@ -58,7 +62,9 @@ function Open({ now: e, versions, helped }: { now: Entry; versions: Entry[]; hel
 }
 
 function Head({ entry, read }: { entry: Entry; read: Entry }) {
-  const asked = entry.submitted_at ? ` · asked by ${entry.submitted_by} ${agoWords(entry.submitted_at)}` : "";
+  const asked = entry.submitted_at
+    ? t` · asked by ${entry.submitted_by ?? ""} ${agoWords(entry.submitted_at)}`
+    : "";
   return (
     <header className="mb-6 flex flex-wrap items-center gap-4">
       <span className={`h-14 w-2 rounded-[2px] ${kindWords[entry.kind].colour}`} aria-hidden />
@@ -91,7 +97,7 @@ function Steps({ entry, read }: { entry: Entry; read: Entry }) {
       {
         onSuccess: (after) => {
           setAsking(null);
-          toast.success(after.state === "in-review" ? "Approved; it waits for someone else too" : done);
+          toast.success(after.state === "in-review" ? t`Approved; it waits for someone else too` : done);
           if (s === "publish") void navigate({ to: "/entries/$slug", params: { slug: entry.slug } });
           else if (s === "withdraw")
             void navigate({ to: "/entries/$slug/edit", params: { slug: entry.slug } });
@@ -103,17 +109,23 @@ function Steps({ entry, read }: { entry: Entry; read: Entry }) {
   return (
     <div className="flex flex-wrap gap-3">
       {can("withdraw") && (
-        <Button onClick={() => take("withdraw", "", "Back on your desk as a draft")}>Withdraw</Button>
+        <Button onClick={() => take("withdraw", "", t`Back on your desk as a draft`)}>
+          <Trans>Withdraw</Trans>
+        </Button>
       )}
-      {can("return") && <Button onClick={() => setAsking("return")}>Return with reasons</Button>}
+      {can("return") && (
+        <Button onClick={() => setAsking("return")}>
+          <Trans>Return with reasons</Trans>
+        </Button>
+      )}
       {can("approve") && (
         <Button weight="main" onClick={() => setAsking("approve")}>
-          Approve version {entry.version}
+          <Trans>Approve version {entry.version}</Trans>
         </Button>
       )}
       {can("publish") && (
-        <Button weight="main" disabled={step.isPending} onClick={() => take("publish", "", "On the shelf")}>
-          Publish version {entry.version}
+        <Button weight="main" disabled={step.isPending} onClick={() => take("publish", "", t`On the shelf`)}>
+          <Trans>Publish version {entry.version}</Trans>
         </Button>
       )}
       {can("save") && (
@@ -121,20 +133,20 @@ function Steps({ entry, read }: { entry: Entry; read: Entry }) {
           weight="main"
           onClick={() => void navigate({ to: "/entries/$slug/edit", params: { slug: entry.slug } })}
         >
-          Edit the draft
+          <Trans>Edit the draft</Trans>
         </Button>
       )}
       <Dialog
         open={asking !== null}
         onOpen={(o) => !o && setAsking(null)}
-        title={asking === "return" ? "Return with reasons" : `Approve version ${entry.version}`}
+        title={asking === "return" ? t`Return with reasons` : t`Approve version ${entry.version}`}
       >
         <Word
           asking={asking ?? "approve"}
           busy={step.isPending}
           error={step.error}
           send={(text) =>
-            take(asking ?? "approve", text, asking === "return" ? "Returned to its writer" : "Approved")
+            take(asking ?? "approve", text, asking === "return" ? t`Returned to its writer` : t`Approved`)
           }
         />
       </Dialog>
@@ -164,7 +176,7 @@ function Word({
       }}
     >
       <Trouble error={error} />
-      <Field id="word" label={back ? "What should its writer change?" : "A word to its writer (if any)"}>
+      <Field id="word" label={back ? t`What should its writer change?` : t`A word to its writer (if any)`}>
         <textarea
           id="word"
           rows={4}
@@ -175,7 +187,7 @@ function Word({
         />
       </Field>
       <Button type="submit" weight="main" disabled={busy}>
-        {back ? "Return" : "Approve"}
+        {back ? t`Return` : t`Approve`}
       </Button>
     </form>
   );
@@ -201,15 +213,15 @@ function Texts({
   const preview = usePreview(now, samples(now));
   const diff = useDiff(now.slug, before?.version, now.version, before !== undefined);
   const views = [
-    ...(before ? [{ value: "changed", name: "What changed" }] : []),
-    { value: "written", name: `Version ${now.version}` },
-    { value: "filled", name: "With samples" },
-    ...(before ? [{ value: "before", name: `On the shelf: ${before.version}` }] : []),
+    ...(before ? [{ value: "changed", name: t`What changed` }] : []),
+    { value: "written", name: t`Version ${now.version}` },
+    { value: "filled", name: t`With samples` },
+    ...(before ? [{ value: "before", name: t`On the shelf: ${before.version}` }] : []),
   ];
   return (
-    <section aria-label="Text" className="min-w-0 rounded-card border border-line bg-leaf">
+    <section aria-label={t`Text`} className="min-w-0 rounded-card border border-line bg-leaf">
       <div className="border-b border-line px-3.5 py-2.5">
-        <Choice label="Which text" value={view} onChange={setView} options={views} />
+        <Choice label={t`Which text`} value={view} onChange={setView} options={views} />
       </div>
       <div className="px-6 py-5">
         {view === "changed" && diff.error && <Trouble error={diff.error} />}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Entry } from "../../data/api";
 import { Button } from "../../parts/basics";
 
@@ -6,17 +8,21 @@ export function Rewritten({ read, now, go }: { read: Entry; now: Entry; go: () =
   return (
     <section
       role="alert"
-      aria-label="Rewritten"
+      aria-label={t`Rewritten`}
       className="mb-6 rounded-card border border-gold bg-leaf px-4 py-3"
     >
       <p className="mb-3">
-        <b>It was rewritten after you opened it.</b> What you decide is about the text that you have read.
+        <Trans>
+          <b>It was rewritten after you opened it.</b> What you decide is about the text that you have read.
+        </Trans>
       </p>
       <div className="mb-3 grid gap-4 sm:grid-cols-2">
-        <Side title="What you read" body={read.body} />
-        <Side title="What it says now" body={now.body} />
+        <Side title={t`What you read`} body={read.body} />
+        <Side title={t`What it says now`} body={now.body} />
       </div>
-      <Button onClick={go}>Go on with what it says now</Button>
+      <Button onClick={go}>
+        <Trans>Go on with what it says now</Trans>
+      </Button>
     </section>
   );
 }

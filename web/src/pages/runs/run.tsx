@@ -1,3 +1,6 @@
+import { listWords } from "../../languages/figures";
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { Square } from "lucide-react";
 import { useState } from "react";
@@ -22,17 +25,17 @@ import { Flow } from "../../parts/flow";
 import { figures } from "../../parts/talkview";
 
 const stateWords = {
-  running: "Running…",
-  done: "Done",
-  failed: "Not every step is done",
-  stopped: "Stopped",
+  running: t`Running…`,
+  done: t`Done`,
+  failed: t`Not every step is done`,
+  stopped: t`Stopped`,
 };
 
 /** One run of a relay: what each step was sent and said, as it comes. */
 export function RunPage() {
   const { id } = useParams({ strict: false }) as { id: string };
   const run = useRun(id);
-  if (run.error) return <Trouble error={run.error} title="The run cannot be shown" />;
+  if (run.error) return <Trouble error={run.error} title={t`The run cannot be shown`} />;
   if (!run.data) return <Waiting lines={10} />;
   const inOrder = [...run.data.steps].sort((a, b) => a.wave - b.wave);
   return (
@@ -44,7 +47,7 @@ export function RunPage() {
             <Step key={s.name} run={run.data} step={s} />
           ))}
         </div>
-        <aside aria-label="How it runs" className="max-wide:order-first wide:sticky wide:top-4">
+        <aside aria-label={t`How it runs`} className="max-wide:order-first wide:sticky wide:top-4">
           <Flow steps={run.data.steps} />
           <Given run={run.data} />
         </aside>
@@ -60,15 +63,17 @@ function Head({ run }: { run: Run }) {
       <div className="min-w-0 flex-1">
         <h1 className="text-title max-sm:text-head">{run.title}</h1>
         <p className="text-faded" role="status">
-          {stateWords[run.state]} · begun {timeWords(run.at)} ·{" "}
-          <Link
-            to="/entries/$slug"
-            params={{ slug: run.ref.entry }}
-            className="font-semibold text-gold hover:underline"
-          >
-            {run.ref.entry}
-          </Link>
-          , version {run.ref.version}
+          <Trans>
+            {stateWords[run.state]} · begun {timeWords(run.at)} ·{" "}
+            <Link
+              to="/entries/$slug"
+              params={{ slug: run.ref.entry }}
+              className="font-semibold text-gold hover:underline"
+            >
+              {run.ref.entry}
+            </Link>
+            , version {run.ref.version}
+          </Trans>
           {run.cost !== undefined && run.cost > 0 && ` · ${run.cost.toPrecision(2)} ${currency}`} ·{" "}
           {run.trial ? (
             <Link
@@ -76,11 +81,11 @@ function Head({ run }: { run: Run }) {
               params={{ id: run.trial }}
               className="font-semibold text-gold hover:underline"
             >
-              The trial that it is part of
+              <Trans>The trial that it is part of</Trans>
             </Link>
           ) : (
             <Link to="/runs" className="font-semibold text-gold hover:underline">
-              Your runs
+              <Trans>Your runs</Trans>
             </Link>
           )}
         </p>
@@ -98,11 +103,11 @@ function Changing({ run }: { run: Run }) {
     <>
       {run.state === "running" && (
         <Button disabled={stop.isPending} onClick={() => stop.mutate(run.id, failed)}>
-          <Square size={14} aria-hidden /> Stop
+          <Square size={14} aria-hidden /> <Trans>Stop</Trans>
         </Button>
       )}
       <Button aria-pressed={run.kept} onClick={() => keep.mutate({ id: run.id, kept: !run.kept }, failed)}>
-        {run.kept ? "Kept" : "Keep"}
+        {run.kept ? t`Kept` : t`Keep`}
       </Button>
       <Save run={run} />
       <Delete id={run.id} />
@@ -117,19 +122,23 @@ function Save({ run }: { run: Run }) {
   const look = "rounded-field border border-line px-4 py-2 font-semibold hover:bg-wash";
   return (
     <>
-      <Button onClick={() => setOpen(true)}>Save</Button>
-      <Dialog open={open} onOpen={setOpen} title="Save this run">
-        <p className="mb-3">The file has what the run was given. It can be run again from it.</p>
+      <Button onClick={() => setOpen(true)}>
+        <Trans>Save</Trans>
+      </Button>
+      <Dialog open={open} onOpen={setOpen} title={t`Save this run`}>
+        <p className="mb-3">
+          <Trans>The file has what the run was given. It can be run again from it.</Trans>
+        </p>
         <label className="mb-4 flex items-center gap-2">
           <input type="checkbox" checked={replies} onChange={(e) => setReplies(e.target.checked)} />
-          With the replies
+          <Trans>With the replies</Trans>
         </label>
         <p className="flex gap-3">
           <a href={link("md")} download className={look}>
-            As Markdown
+            <Trans>As Markdown</Trans>
           </a>
           <a href={link("json")} download className={look}>
-            As JSON
+            <Trans>As JSON</Trans>
           </a>
         </p>
       </Dialog>
@@ -143,23 +152,27 @@ function Delete({ id }: { id: string }) {
   const navigate = useNavigate();
   return (
     <>
-      <Button onClick={() => setAsking(true)}>Delete</Button>
-      <Dialog open={asking} onOpen={setAsking} title="Delete this run">
-        <p className="mb-4">What was asked and answered is gone for good.</p>
-        <Trouble error={drop.error} title="It is still there" />
+      <Button onClick={() => setAsking(true)}>
+        <Trans>Delete</Trans>
+      </Button>
+      <Dialog open={asking} onOpen={setAsking} title={t`Delete this run`}>
+        <p className="mb-4">
+          <Trans>What was asked and answered is gone for good.</Trans>
+        </p>
+        <Trouble error={drop.error} title={t`It is still there`} />
         <Button
           weight="main"
           disabled={drop.isPending}
           onClick={() =>
             drop.mutate(id, {
               onSuccess: () => {
-                toast.success("The run is gone");
+                toast.success(t`The run is gone`);
                 void navigate({ to: "/runs" });
               },
             })
           }
         >
-          Delete for good
+          <Trans>Delete for good</Trans>
         </Button>
       </Dialog>
     </>
@@ -188,23 +201,23 @@ function Step({ run, step }: { run: Run; step: RunStep }) {
   const waits = step.state === "waiting" || step.state === "asked";
   const passed = step.over !== undefined && step.state === "done";
   return (
-    <section aria-label={`Step ${step.name}`} className="min-w-0 rounded-card border border-line bg-leaf">
+    <section aria-label={t`Step ${step.name}`} className="min-w-0 rounded-card border border-line bg-leaf">
       <header className="flex min-h-11 flex-wrap items-center gap-x-3 border-b border-line px-4 py-1.5">
         <h2 className="text-base font-semibold">{step.name}</h2>
         <p className="text-small text-faded">
           {step.use}
-          {step.model && `, asks ${step.model}`}
-          {step.over && `, over ${overWords(step.over)}`}
-          {step.state === "waiting" && ` · waits for ${step.takes.join(" and ")}`}
+          {step.model && t`, asks ${step.model}`}
+          {step.over && t`, over ${overWords(step.over)}`}
+          {step.state === "waiting" && t` · waits for ${listWords(step.takes)}`}
         </p>
         {!waits && !run.trial && (
-          <span className="ml-auto flex gap-2">
+          <span className="ms-auto flex gap-2">
             <Button
               className="!px-3 !py-1 text-small"
               disabled={again.isPending}
               onClick={() => again.mutate({ name: step.name, on: false })}
             >
-              Run this step again
+              <Trans>Run this step again</Trans>
             </Button>
             {takenBy && (
               <Button
@@ -212,17 +225,17 @@ function Step({ run, step }: { run: Run; step: RunStep }) {
                 disabled={again.isPending}
                 onClick={() => again.mutate({ name: step.name, on: true })}
               >
-                … and on from here
+                <Trans>… and on from here</Trans>
               </Button>
             )}
           </span>
         )}
       </header>
       <div className="px-4 py-3 empty:hidden">
-        <Trouble error={again.error} title="It was not run" />
+        <Trouble error={again.error} title={t`It was not run`} />
         {step.stale && (
           <p role="status" className="mb-2 rounded-field bg-wash px-3 py-1.5 text-small">
-            What it took has been run again since. This is of what was there before.
+            <Trans>What it took has been run again since. This is of what was there before.</Trans>
           </p>
         )}
         {step.problem && (
@@ -232,7 +245,7 @@ function Step({ run, step }: { run: Run; step: RunStep }) {
         )}
         {passed && step.changes && (
           <Button weight="text" className="mb-1 text-small" onClick={() => setMarked(!marked)}>
-            {marked ? "Show it as it reads now" : `Show what it changed in ${step.over?.step}`}
+            {marked ? t`Show it as it reads now` : t`Show what it changed in ${step.over?.step ?? ""}`}
           </Button>
         )}
         {passed && marked && step.changes && <Columns lines={step.changes} />}
@@ -265,13 +278,16 @@ function Sent({ step }: { step: RunStep }) {
   return (
     <details className="mt-2 text-small">
       <summary className="w-fit cursor-pointer font-semibold">
-        What was sent{step.before.length > 0 && ", and what it said before"}
+        <Trans>What was sent</Trans>
+        {step.before.length > 0 && t`, and what it said before`}
       </summary>
       {step.replies.map((r) => (
         <div key={r.id} className="mt-2">
           <p className="text-faded">
-            To {r.model}, from {r.used.map((u) => `${u.entry}@${u.version}`).join(", ")}
-            {r.section && `, for ${r.section}`}
+            <Trans>
+              To {r.model}, from {r.used.map((u) => `${u.entry}@${u.version}`).join(", ")}
+            </Trans>
+            {r.section && t`, for ${r.section}`}
           </p>
           {r.messages.map((m, i) => (
             <pre key={i} className="mt-1 font-mono break-words whitespace-pre-wrap">
@@ -283,8 +299,9 @@ function Sent({ step }: { step: RunStep }) {
       {step.before.map((r) => (
         <div key={r.id} className="mt-3 border-t border-line pt-2">
           <p className="font-semibold">
-            {r.round === 1 ? "First" : `The ${r.round}. time`}
-            {r.section && `, ${r.section}`}: {wordCount(r.text)} words
+            {plural(r.round, { one: "First", other: "The #. time" })}
+            {r.section && `, ${r.section}`}
+            <Trans>: {wordCount(r.text)} words</Trans>
           </p>
           <p className="font-serif text-base whitespace-pre-wrap">{r.text || r.problem}</p>
         </div>

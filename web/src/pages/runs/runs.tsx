@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useRef } from "react";
 import { readRun, useRuns, useStartRun } from "../../data/runs";
@@ -16,9 +18,14 @@ export function RunsPage() {
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
         <div className="min-w-0 flex-1">
-          <h1 className="text-title max-sm:text-head">Your runs</h1>
+          <h1 className="text-title max-sm:text-head">
+            <Trans>Your runs</Trans>
+          </h1>
           <p className="text-faded">
-            Relays that you have run. Nobody else sees them. What you do not keep is forgotten after 90 days.
+            <Trans>
+              Relays that you have run. Nobody else sees them. What you do not keep is forgotten after 90
+              days.
+            </Trans>
           </p>
         </div>
         <input
@@ -26,7 +33,7 @@ export function RunsPage() {
           type="file"
           accept=".md,.json"
           className="hidden"
-          aria-label="A saved run"
+          aria-label={t`A saved run`}
           onChange={(e) => {
             const file = e.target.files?.[0];
             e.target.value = "";
@@ -37,23 +44,27 @@ export function RunsPage() {
           }}
         />
         <Button disabled={again.isPending} onClick={() => field.current?.click()}>
-          Run a saved one again…
+          <Trans>Run a saved one again…</Trans>
         </Button>
       </header>
-      <Trouble error={again.error} title="It was not run" />
-      {runs.error && <Trouble error={runs.error} title="Your runs cannot be shown" />}
+      <Trouble error={again.error} title={t`It was not run`} />
+      {runs.error && <Trouble error={runs.error} title={t`Your runs cannot be shown`} />}
       {!runs.data && !runs.error && <Waiting />}
       {runs.data?.items.length === 0 && (
-        <Empty title="No run yet">On the page of a relay, “Run” begins one.</Empty>
+        <Empty title={t`No run yet`}>
+          <Trans>On the page of a relay, “Run” begins one.</Trans>
+        </Empty>
       )}
       <ul className="divide-y divide-line border-y border-line empty:hidden">
         {runs.data?.items.map((r) => (
           <li key={r.id}>
             <Link to="/runs/$id" params={{ id: r.id }} className="block px-1 py-2.5 hover:bg-wash">
               <span className="font-semibold">{r.title}</span>
-              <span className="ml-3 text-small text-faded">
-                {timeWords(r.at)} · version {r.ref.version} · {r.state}
-                {r.kept && " · kept"}
+              <span className="ms-3 text-small text-faded">
+                <Trans>
+                  {timeWords(r.at)} · version {r.ref.version} · {r.state}
+                </Trans>
+                {r.kept && t` · kept`}
               </span>
             </Link>
           </li>

@@ -1,3 +1,6 @@
+import { locale } from "../../languages/languages";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { isNear, useAllowances, useSetAllowance, type Allowance } from "../../data/allowances";
@@ -13,37 +16,45 @@ export function AllowancesPage() {
   const now = useAllowances();
   const facets = useLabels().data;
   const [changed, setChanged] = useState<Allowance | "new">();
-  if (now.error) return <Trouble error={now.error} title="The allowances cannot be shown" />;
+  if (now.error) return <Trouble error={now.error} title={t`The allowances cannot be shown`} />;
   if (!now.data) return <Waiting />;
   const { all = [], currency } = now.data;
   return (
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
         <div className="min-w-0 flex-1">
-          <h1 className="text-title max-sm:text-head">Allowances</h1>
+          <h1 className="text-title max-sm:text-head">
+            <Trans>Allowances</Trans>
+          </h1>
           <p className="text-faded">
-            Words of replies, and money by the register's prices, that a colleague or a department may use up
-            in a month. What would pass an allowance is not begun.
+            <Trans>
+              Words of replies, and money by the register's prices, that a colleague or a department may use
+              up in a month. What would pass an allowance is not begun.
+            </Trans>
           </p>
         </div>
         <Button weight="main" onClick={() => setChanged("new")}>
-          Add an allowance
+          <Trans>Add an allowance</Trans>
         </Button>
       </header>
-      {all.length === 0 && <Empty title="No allowance yet">Everybody may ask as much as they like.</Empty>}
+      {all.length === 0 && (
+        <Empty title={t`No allowance yet`}>
+          <Trans>Everybody may ask as much as they like.</Trans>
+        </Empty>
+      )}
       <ul className="divide-y divide-line border-y border-line empty:hidden">
         {all.map((a) => (
           <li key={a.kind + a.name} className="flex flex-wrap items-center gap-x-5 gap-y-2 px-1 py-3">
             <span className="w-56 min-w-0">
               <b>{a.full_name ?? termTitle(facets, "department", a.name)}</b>
               <span className="block text-small text-faded">
-                {a.kind === "department" ? "a department" : a.name}
+                {a.kind === "department" ? t`a department` : a.name}
               </span>
             </span>
             <Bar name="words" of={a.words} spent={a.spent_words} near={isNear(a)} digits={0} />
             <Bar name={currency} of={a.money} spent={a.spent_money} near={isNear(a)} digits={2} />
-            <Button className="ml-auto" onClick={() => setChanged(a)}>
-              Change
+            <Button className="ms-auto" onClick={() => setChanged(a)}>
+              <Trans>Change</Trans>
             </Button>
           </li>
         ))}
@@ -51,7 +62,7 @@ export function AllowancesPage() {
       <Dialog
         open={changed !== undefined}
         onOpen={(open) => !open && setChanged(undefined)}
-        title={changed === "new" ? "Add an allowance" : "Change the allowance"}
+        title={changed === "new" ? t`Add an allowance` : t`Change the allowance`}
       >
         {changed && (
           <Form
@@ -67,13 +78,19 @@ export function AllowancesPage() {
 
 function Bar(props: { name: string; of?: number; spent: number; near: boolean; digits: number }) {
   const { name, of, spent, near, digits } = props;
-  const shown = (n: number) => n.toLocaleString("en", { maximumFractionDigits: digits });
+  const shown = (n: number) => n.toLocaleString(locale(), { maximumFractionDigits: digits });
   if (of === undefined) return null;
   return (
     <span className="w-64">
       <span className="block text-small">
-        {shown(spent)} of {shown(of)} {name}
-        {near && spent >= 0.9 * of && <b className="text-stop"> ▲ nearly used up</b>}
+        <Trans>
+          {shown(spent)} of {shown(of)} {name}
+        </Trans>
+        {near && spent >= 0.9 * of && (
+          <b className="text-stop">
+            <Trans>▲ nearly used up</Trans>
+          </b>
+        )}
       </span>
       <span aria-hidden className="mt-1 block h-2 overflow-hidden rounded-full border border-line bg-paper">
         <span
@@ -99,7 +116,7 @@ function Form(props: { allowance?: Allowance; currency: string; done: () => void
       { kind, name, body: { ...body, number: allowance?.number ?? 0 } },
       {
         onSuccess: () => {
-          toast.success("Said");
+          toast.success(t`Said`);
           done();
         },
       },
@@ -117,7 +134,7 @@ function Form(props: { allowance?: Allowance; currency: string; done: () => void
     >
       {!allowance && (
         <>
-          <Field id="allowance-kind" label="For">
+          <Field id="allowance-kind" label={t`For`}>
             <select
               id="allowance-kind"
               className={fieldLook}
@@ -127,15 +144,19 @@ function Form(props: { allowance?: Allowance; currency: string; done: () => void
                 setName("");
               }}
             >
-              <option value="department">a department, all of it together</option>
-              <option value="person">a colleague</option>
+              <option value="department">
+                <Trans>a department, all of it together</Trans>
+              </option>
+              <option value="person">
+                <Trans>a colleague</Trans>
+              </option>
             </select>
           </Field>
-          <Field id="allowance-name" label="Which">
+          <Field id="allowance-name" label={t`Which`}>
             <OneOf
               id="allowance-name"
               value={name}
-              none="Choose…"
+              none={t`Choose…`}
               of={
                 kind === "department"
                   ? departments.filter((t) => !t.retired).map((t) => ({ name: t.name, title: t.title }))
@@ -146,7 +167,7 @@ function Form(props: { allowance?: Allowance; currency: string; done: () => void
           </Field>
         </>
       )}
-      <Field id="allowance-words" label="Words a month" hint="Left empty, as many as they like.">
+      <Field id="allowance-words" label={t`Words a month`} hint={t`Left empty, as many as they like.`}>
         <input
           id="allowance-words"
           type="number"
@@ -156,7 +177,7 @@ function Form(props: { allowance?: Allowance; currency: string; done: () => void
           onChange={(e) => setWords(e.target.value)}
         />
       </Field>
-      <Field id="allowance-money" label={`${currency} a month`}>
+      <Field id="allowance-money" label={t`${currency} a month`}>
         <input
           id="allowance-money"
           type="number"
@@ -167,18 +188,18 @@ function Form(props: { allowance?: Allowance; currency: string; done: () => void
           onChange={(e) => setMoney(e.target.value)}
         />
       </Field>
-      <Trouble error={set.error} title="It is as it was" />
+      <Trouble error={set.error} title={t`It is as it was`} />
       <p className="flex gap-3">
         <Button
           type="submit"
           weight="main"
           disabled={!name || set.isPending || (words === "" && money === "")}
         >
-          Save
+          <Trans>Save</Trans>
         </Button>
         {allowance && (
           <Button disabled={set.isPending} onClick={() => send({})}>
-            No limit any more
+            <Trans>No limit any more</Trans>
           </Button>
         )}
       </p>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { Refused } from "../../data/api";
@@ -13,16 +15,16 @@ export function Budget({ register, etag }: { register: RegisterOf; etag: string 
     .sort((a, b) => (b.cost_month ?? 0) - (a.cost_month ?? 0));
   const whole = Math.max(budget.cap ?? 0, month.total, 1);
   return (
-    <section aria-label="What a month costs" className="mb-8 rounded-card border border-line bg-leaf p-4">
+    <section aria-label={t`What a month costs`} className="mb-8 rounded-card border border-line bg-leaf p-4">
       <div className="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-1">
         <p className="text-lead">
-          <b>{money(month.total)}</b> {budget.cap !== undefined && `of ${money(budget.cap)}`}{" "}
-          {budget.currency} a month
+          <b>{money(month.total)}</b> {budget.cap !== undefined && t`of ${money(budget.cap)}`}{" "}
+          <Trans>{budget.currency} a month</Trans>
         </p>
         <p className={month.level ? "font-semibold text-stop" : "text-faded"}>
-          {month.level === "over" && `▲ ${money(-month.left)} over the cap`}
-          {month.level === "near" && `▲ Nearly at the cap: ${money(month.left)} left`}
-          {!month.level && budget.cap !== undefined && `${money(month.left)} left`}
+          {month.level === "over" && t`▲ ${money(-month.left)} over the cap`}
+          {month.level === "near" && t`▲ Nearly at the cap: ${money(month.left)} left`}
+          {!month.level && budget.cap !== undefined && t`${money(month.left)} left`}
         </p>
         <Cap register={register} etag={etag} />
       </div>
@@ -35,7 +37,7 @@ export function Budget({ register, etag }: { register: RegisterOf; etag: string 
           <span
             key={s.name}
             title={`${s.title}: ${money(s.cost_month)}`}
-            className={`flex items-center overflow-hidden border-r-2 border-leaf px-2 text-small whitespace-nowrap text-ink ${i % 2 ? "bg-gilt/20" : "bg-gilt/40"}`}
+            className={`flex items-center overflow-hidden border-e-2 border-leaf px-2 text-small whitespace-nowrap text-ink ${i % 2 ? "bg-gilt/20" : "bg-gilt/40"}`}
             style={{ width: `${(100 * (s.cost_month ?? 0)) / whole}%` }}
           >
             {s.title}
@@ -44,8 +46,10 @@ export function Budget({ register, etag }: { register: RegisterOf; etag: string 
       </div>
       {month.would_go && (
         <p className="mt-3">
-          To stay below the cap this would have to go:{" "}
-          {month.would_go.map((g) => `${g.title} (${money(g.cost)})`).join(", ")}.
+          <Trans>
+            To stay below the cap this would have to go:{" "}
+            {month.would_go.map((g) => `${g.title} (${money(g.cost)})`).join(", ")}.
+          </Trans>
         </p>
       )}
     </section>
@@ -60,15 +64,15 @@ function Cap({ register, etag }: { register: RegisterOf; etag: string }) {
   const over = set.error instanceof Refused && set.error.problems.some((p) => p.code === "cap");
   if (!open) {
     return (
-      <Button weight="text" className="ml-auto" onClick={() => setOpen(true)}>
-        Change the cap
+      <Button weight="text" className="ms-auto" onClick={() => setOpen(true)}>
+        <Trans>Change the cap</Trans>
       </Button>
     );
   }
   return (
     <form
-      aria-label="The cap"
-      className="ml-auto flex flex-wrap items-center gap-2"
+      aria-label={t`The cap`}
+      className="ms-auto flex flex-wrap items-center gap-2"
       onSubmit={(e) => {
         e.preventDefault();
         const budget = { cap: cap.trim() ? Number(cap) : undefined, currency, over_cap: over || undefined };
@@ -77,14 +81,14 @@ function Cap({ register, etag }: { register: RegisterOf; etag: string }) {
           {
             onSuccess: () => {
               setOpen(false);
-              toast.success("The cap is changed");
+              toast.success(t`The cap is changed`);
             },
           },
         );
       }}
     >
       <label htmlFor="cap" className="text-small">
-        Cap
+        <Trans>Cap</Trans>
       </label>
       <input
         id="cap"
@@ -94,7 +98,7 @@ function Cap({ register, etag }: { register: RegisterOf; etag: string }) {
         onChange={(e) => setCap(e.target.value)}
       />
       <label htmlFor="currency" className="text-small">
-        Currency
+        <Trans>Currency</Trans>
       </label>
       <input
         id="currency"
@@ -104,10 +108,10 @@ function Cap({ register, etag }: { register: RegisterOf; etag: string }) {
         onChange={(e) => setCurrency(e.target.value.toUpperCase())}
       />
       <Button type="submit" weight="main" disabled={set.isPending}>
-        {over ? "Save all the same" : "Save"}
+        {over ? t`Save all the same` : t`Save`}
       </Button>
       <div className="w-full">
-        <Trouble error={set.error} title={over ? "This passes the cap" : "The cap stays as it was"} />
+        <Trouble error={set.error} title={over ? t`This passes the cap` : t`The cap stays as it was`} />
       </div>
     </form>
   );

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState, type ReactNode } from "react";
 import { useLabels } from "../../data/hooks";
 import type { NewChannel } from "../../data/notify";
@@ -25,7 +26,7 @@ export function ChannelForm({ start, save, trouble, button, busy }: FormProps) {
       }}
     >
       {trouble}
-      <Field id="channel-title" label="What is it called?">
+      <Field id="channel-title" label={t`What is it called?`}>
         <input
           id="channel-title"
           required
@@ -36,8 +37,8 @@ export function ChannelForm({ start, save, trouble, button, busy }: FormProps) {
       </Field>
       <Field
         id="channel-url"
-        label="Address"
-        hint="As https://channel.example/hook. Addresses inside the network are allowed by name, where the service is started."
+        label={t`Address`}
+        hint={t`As https://channel.example/hook. Addresses inside the network are allowed by name, where the service is started.`}
       >
         <input
           id="channel-url"
@@ -48,15 +49,15 @@ export function ChannelForm({ start, save, trouble, button, busy }: FormProps) {
         />
       </Field>
       <Ticks
-        title="Told of what is"
-        none="all of it"
+        title={t`Told of what is`}
+        none={t`all of it`}
         of={Object.entries(happened).map(([name, title]) => ({ name, title }))}
         chosen={channel.actions ?? []}
         set={(actions) => setChannel({ ...channel, actions })}
       />
       <Ticks
-        title="In"
-        none="every department"
+        title={t`In`}
+        none={t`every department`}
         of={departments}
         chosen={channel.departments ?? []}
         set={(chosen) => setChannel({ ...channel, departments: chosen })}
@@ -95,7 +96,7 @@ function Ticks({ title, none, of, chosen, set }: TicksOf) {
           </label>
         ))}
       </div>
-      <p className="text-small text-faded">{chosen.length === 0 && `None is ticked, so ${none}.`}</p>
+      <p className="text-small text-faded">{chosen.length === 0 && t`None is ticked, so ${none}.`}</p>
     </fieldset>
   );
 }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useLabels } from "../../data/hooks";
@@ -20,31 +22,37 @@ import { ChannelForm } from "./channelform";
 export function ChannelsPage() {
   const channels = useChannels();
   const [adding, setAdding] = useState(false);
-  if (channels.error) return <Trouble error={channels.error} title="The channels cannot be shown" />;
+  if (channels.error) return <Trouble error={channels.error} title={t`The channels cannot be shown`} />;
   if (!channels.data) return <Waiting />;
   return (
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
         <div className="min-w-0 flex-1">
-          <h1 className="text-title max-sm:text-head">Channels</h1>
+          <h1 className="text-title max-sm:text-head">
+            <Trans>Channels</Trans>
+          </h1>
           <p className="text-faded">
-            Other programs hear at once of what is published, retired or returned: signed CloudEvents over
-            HTTP.
+            <Trans>
+              Other programs hear at once of what is published, retired or returned: signed CloudEvents over
+              HTTP.
+            </Trans>
           </p>
         </div>
         <Button weight="main" onClick={() => setAdding(true)}>
-          Add channel
+          <Trans>Add channel</Trans>
         </Button>
       </header>
       {channels.data.items.length === 0 && (
-        <Empty title="No channel is told yet">Add the address that a program listens at.</Empty>
+        <Empty title={t`No channel is told yet`}>
+          <Trans>Add the address that a program listens at.</Trans>
+        </Empty>
       )}
       <ul className="flex flex-col gap-4">
         {channels.data.items.map((c) => (
           <Channel key={c.id} channel={c} />
         ))}
       </ul>
-      <Dialog open={adding} onOpen={setAdding} title="Add channel">
+      <Dialog open={adding} onOpen={setAdding} title={t`Add channel`}>
         <Adding />
       </Dialog>
     </>
@@ -65,19 +73,27 @@ function Channel({ channel }: { channel: Channel }) {
         <div className="min-w-56 flex-1">
           <h2 className="text-[17px]">
             {channel.title}
-            {!channel.active && <span className="ml-2 text-small font-normal text-faded">paused</span>}
+            {!channel.active && (
+              <span className="ms-2 text-small font-normal text-faded">
+                <Trans>paused</Trans>
+              </span>
+            )}
           </h2>
           <p className="font-mono text-small break-all">{channel.url}</p>
           <p className="text-small text-faded">
-            Told of {channel.actions.map((a) => happened[a]).join(", ") || "everything"}
-            {where && ` in ${where}`} · {channel.waiting} waiting · {channel.given_up} given up
+            <Trans>Told of</Trans> {channel.actions.map((a) => happened[a]).join(", ") || t`everything`}
+            {where && t` in ${where}`}{" "}
+            <Trans>
+              · {channel.waiting} waiting · {channel.given_up} given up
+            </Trans>
           </p>
         </div>
         <Button className="!py-1" onClick={() => setOpen(!open)} aria-expanded={open}>
-          {open ? "Hide" : "Deliveries"}
+          {open ? t`Hide` : t`Deliveries`}
         </Button>
         <Button weight="text" onClick={() => setChanging(true)}>
-          Change<span className="sr-only"> {channel.title}</span>
+          <Trans>Change</Trans>
+          <span className="sr-only"> {channel.title}</span>
         </Button>
         <Button
           weight="text"
@@ -87,35 +103,38 @@ function Channel({ channel }: { channel: Channel }) {
               { ...asked(channel), paused: channel.active },
               {
                 onSuccess: (now) =>
-                  toast.success(now.active ? "It is told again" : "It is told nothing for now"),
+                  toast.success(now.active ? t`It is told again` : t`It is told nothing for now`),
                 onError: (e) => toast.error(e.message),
               },
             )
           }
         >
-          {channel.active ? "Pause" : "Resume"}
+          {channel.active ? t`Pause` : t`Resume`}
           <span className="sr-only"> {channel.title}</span>
         </Button>
         <Button weight="text" onClick={() => setRemoving(true)}>
-          Delete<span className="sr-only"> {channel.title}</span>
+          <Trans>Delete</Trans>
+          <span className="sr-only"> {channel.title}</span>
         </Button>
       </div>
       {open && <Deliveries id={channel.id} />}
-      <Dialog open={changing} onOpen={setChanging} title={`Change ${channel.title}`}>
+      <Dialog open={changing} onOpen={setChanging} title={t`Change ${channel.title}`}>
         <Changing channel={channel} done={() => setChanging(false)} />
       </Dialog>
-      <Dialog open={removing} onOpen={setRemoving} title={`Delete ${channel.title}`}>
+      <Dialog open={removing} onOpen={setRemoving} title={t`Delete ${channel.title}`}>
         <p className="mb-4">
-          What it was told, what waits for it and its secret are forgotten. To tell it nothing for a while,
-          pause it.
+          <Trans>
+            What it was told, what waits for it and its secret are forgotten. To tell it nothing for a while,
+            pause it.
+          </Trans>
         </p>
-        <Trouble error={drop.error} title="It is still told" />
+        <Trouble error={drop.error} title={t`It is still told`} />
         <Button
           weight="main"
           disabled={drop.isPending}
-          onClick={() => drop.mutate(channel.id, { onSuccess: () => toast.success("It is told no longer") })}
+          onClick={() => drop.mutate(channel.id, { onSuccess: () => toast.success(t`It is told no longer`) })}
         >
-          Delete
+          <Trans>Delete</Trans>
         </Button>
       </Dialog>
     </li>
@@ -138,7 +157,12 @@ function Deliveries({ id }: { id: number }) {
   const again = useSendAgain(id);
   if (all.error) return <Trouble error={all.error} />;
   if (!all.data) return <Waiting lines={3} />;
-  if (all.data.items.length === 0) return <p className="mt-2 text-faded">Nothing yet.</p>;
+  if (all.data.items.length === 0)
+    return (
+      <p className="mt-2 text-faded">
+        <Trans>Nothing yet.</Trans>
+      </p>
+    );
   return (
     <ol className="mt-3 divide-y divide-line border-t border-line">
       {all.data.items.map((d) => (
@@ -154,7 +178,8 @@ function Deliveries({ id }: { id: number }) {
               weight="text"
               onClick={() => again.mutate(d.id, { onError: (e) => toast.error(e.message) })}
             >
-              Send again<span className="sr-only">: {d.slug}</span>
+              <Trans>Send again</Trans>
+              <span className="sr-only">: {d.slug}</span>
             </Button>
           )}
         </li>
@@ -169,8 +194,10 @@ function Adding() {
     return (
       <div className="flex flex-col gap-3">
         <p>
-          {add.data.title} is told from now on. What it gets is signed with this secret, which is shown this
-          once:
+          <Trans>
+            {add.data.title} is told from now on. What it gets is signed with this secret, which is shown this
+            once:
+          </Trans>
         </p>
         <p className="rounded-field bg-wash px-3 py-2 font-mono break-all">{add.data.secret}</p>
       </div>
@@ -180,8 +207,8 @@ function Adding() {
     <ChannelForm
       start={{ title: "", url: "", actions: [], departments: [] }}
       save={(channel) => add.mutate(channel)}
-      trouble={<Trouble error={add.error} title="No channel was added" />}
-      button="Add channel"
+      trouble={<Trouble error={add.error} title={t`No channel was added`} />}
+      button={t`Add channel`}
       busy={add.isPending}
     />
   );
@@ -193,8 +220,8 @@ function Changing({ channel, done }: { channel: Channel; done: () => void }) {
     <ChannelForm
       start={asked(channel)}
       save={(channel) => set.mutate(channel, { onSuccess: done })}
-      trouble={<Trouble error={set.error} title="It stays as it was" />}
-      button="Save"
+      trouble={<Trouble error={set.error} title={t`It stays as it was`} />}
+      button={t`Save`}
       busy={set.isPending}
     />
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState, type ReactNode } from "react";
 import type { NewConnection } from "../../data/connections";
 import { useLabels } from "../../data/hooks";
@@ -15,10 +17,10 @@ interface FormProps {
 type Form = NewConnection & { mappingText: string; sampleText: string; secretValue: string };
 
 const numbers = [
-  ["at_once", "Calls at once"],
-  ["tokens_minute", "Tokens a minute (0: no limit)"],
-  ["first_seconds", "Seconds until a reply begins"],
-  ["whole_seconds", "Seconds for a whole reply"],
+  ["at_once", t`Calls at once`],
+  ["tokens_minute", t`Tokens a minute (0: no limit)`],
+  ["first_seconds", t`Seconds until a reply begins`],
+  ["whole_seconds", t`Seconds for a whole reply`],
 ] as const;
 
 /** Where models answer, which, how much of them is asked and what they may be sent. */
@@ -55,7 +57,7 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
       }}
     >
       {trouble}
-      <Field id="connection-title" label="What is it called?">
+      <Field id="connection-title" label={t`What is it called?`}>
         <input
           id="connection-title"
           required
@@ -66,8 +68,8 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
       </Field>
       <Field
         id="connection-address"
-        label="Address"
-        hint="As https://models.example/v1. Addresses inside the network are allowed by name, where the service is started."
+        label={t`Address`}
+        hint={t`As https://models.example/v1. Addresses inside the network are allowed by name, where the service is started.`}
       >
         <input
           id="connection-address"
@@ -79,8 +81,8 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
       </Field>
       <Field
         id="connection-secret"
-        label="Its secret is kept as"
-        hint="A variable GOLDSHELF_SECRET_… of the service, or a file in its --secrets-dir."
+        label={t`Its secret is kept as`}
+        hint={t`A variable GOLDSHELF_SECRET_… of the service, or a file in its --secrets-dir.`}
       >
         <input
           id="connection-secret"
@@ -91,11 +93,11 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
       </Field>
       <Field
         id="connection-secret-value"
-        label="Or the secret itself (if any)"
+        label={t`Or the secret itself (if any)`}
         hint={
           sealed
-            ? "One is kept, sealed. Another takes its place."
-            : "It is kept sealed, where the service has a --secret-key-file, and never shown again."
+            ? t`One is kept, sealed. Another takes its place.`
+            : t`It is kept sealed, where the service has a --secret-key-file, and never shown again.`
         }
       >
         <input
@@ -108,7 +110,7 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
         />
       </Field>
       <SomeOf
-        title="Models that it serves"
+        title={t`Models that it serves`}
         of={terms("model")}
         chosen={form.models ?? []}
         toggle={(name, on) => change({ models: toggle(form.models, name, on) })}
@@ -127,13 +129,13 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
         ))}
       </div>
       <SomeOf
-        title="Only entries of (none: all)"
+        title={t`Only entries of (none: all)`}
         of={terms("department")}
         chosen={form.departments ?? []}
         toggle={(name, on) => change({ departments: toggle(form.departments, name, on) })}
       />
       <SomeOf
-        title="Only entries labelled (none: all)"
+        title={t`Only entries labelled (none: all)`}
         of={facets
           .filter((f) => !["department", "application", "model"].includes(f.name))
           .flatMap((f) =>
@@ -149,12 +151,12 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
           checked={form.no_personal ?? false}
           onChange={(e) => change({ no_personal: e.target.checked || undefined })}
         />
-        It may not be sent personal data or secrets
+        <Trans>It may not be sent personal data or secrets</Trans>
       </label>
       <Field
         id="connection-mapping"
-        label="Mapping, in JSON"
-        hint="Where in its requests and answers ours stand. Empty: it speaks our own protocol."
+        label={t`Mapping, in JSON`}
+        hint={t`Where in its requests and answers ours stand. Empty: it speaks our own protocol.`}
       >
         <textarea
           id="connection-mapping"
@@ -167,8 +169,8 @@ export function ConnectionForm({ start, save, trouble, button, busy }: FormProps
       {form.mappingText.trim() && (
         <Field
           id="connection-sample"
-          label="A sample answer, in JSON"
-          hint="Paste a whole answer of the endpoint: the mapping must find its text."
+          label={t`A sample answer, in JSON`}
+          hint={t`Paste a whole answer of the endpoint: the mapping must find its text.`}
         >
           <textarea
             id="connection-sample"
@@ -211,7 +213,7 @@ function mappingOf(text: string, sample: string): NewConnection["mapping"] {
     }
   };
   const mapping = read("mapping", text) as NonNullable<NewConnection["mapping"]>;
-  return sample.trim() ? { ...mapping, sample: read("sample answer", sample) } : mapping;
+  return sample.trim() ? { ...mapping, sample: read(t`sample answer`, sample) } : mapping;
 }
 
 /** What the form begins with: of a connection that is there only what can be changed. */

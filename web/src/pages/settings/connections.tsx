@@ -1,3 +1,6 @@
+import { listWords } from "../../languages/figures";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import {
@@ -21,24 +24,28 @@ export function ConnectionsPage() {
   const all = useConnections();
   const [adding, setAdding] = useState(false);
   const add = useAddConnection();
-  if (all.error) return <Trouble error={all.error} title="The connections cannot be shown" />;
+  if (all.error) return <Trouble error={all.error} title={t`The connections cannot be shown`} />;
   if (!all.data) return <Waiting />;
   return (
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
         <div className="min-w-0 flex-1">
-          <h1 className="text-title max-sm:text-head">Connections</h1>
+          <h1 className="text-title max-sm:text-head">
+            <Trans>Connections</Trans>
+          </h1>
           <p className="text-faded">
-            Where models answer. A prompt is tried out on the models that a connection serves.
+            <Trans>Where models answer. A prompt is tried out on the models that a connection serves.</Trans>
           </p>
         </div>
         <Button weight="main" onClick={() => setAdding(true)}>
-          Add connection
+          <Trans>Add connection</Trans>
         </Button>
       </header>
       {all.data.items.length === 0 && (
-        <Empty title="No model can be asked yet">
-          Add the address where one answers. <code>goldshelfd models</code> serves simulated ones.
+        <Empty title={t`No model can be asked yet`}>
+          <Trans>
+            Add the address where one answers. <code>goldshelfd models</code> serves simulated ones.
+          </Trans>
         </Empty>
       )}
       <ul className="flex flex-col gap-4">
@@ -46,12 +53,12 @@ export function ConnectionsPage() {
           <OneConnection key={c.name} connection={c} />
         ))}
       </ul>
-      <Dialog open={adding} onOpen={setAdding} title="Add connection">
+      <Dialog open={adding} onOpen={setAdding} title={t`Add connection`}>
         <ConnectionForm
           start={usual}
           save={(body) => add.mutate(body, { onSuccess: () => setAdding(false) })}
-          trouble={<Trouble error={add.error} title="No connection was added" />}
-          button="Add connection"
+          trouble={<Trouble error={add.error} title={t`No connection was added`} />}
+          button={t`Add connection`}
           busy={add.isPending}
         />
       </Dialog>
@@ -70,10 +77,12 @@ function OneConnection({ connection: c }: { connection: Connection }) {
           <h2 className="text-[17px]">{c.title}</h2>
           <p className="font-mono text-small break-all">{c.address}</p>
           <p className="text-small text-faded">
-            {c.models.join(", ") || "No model yet"} · {c.at_once} at once
-            {c.no_personal && " · nothing with personal data"}
-            {(c.departments ?? []).length > 0 && ` · for ${(c.departments ?? []).join(", ")}`}
-            {Object.entries(c.labels ?? {}).map(([facet, terms]) => ` · ${facet}: ${terms.join(" or ")}`)}
+            {c.models.join(", ") || t`No model yet`} <Trans>· {c.at_once} at once</Trans>
+            {c.no_personal && t` · nothing with personal data`}
+            {(c.departments ?? []).length > 0 && t` · for ${(c.departments ?? []).join(", ")}`}
+            {Object.entries(c.labels ?? {}).map(
+              ([facet, terms]) => ` · ${facet}: ${listWords(terms, "disjunction")}`,
+            )}
           </p>
           {(c.secret ?? c.secret_kept) && (
             <p className={c.secret_there ? "text-small text-faded" : "text-small text-stop"}>
@@ -82,30 +91,37 @@ function OneConnection({ connection: c }: { connection: Connection }) {
           )}
         </div>
         <Button className="!py-1" onClick={() => setOpen("try")}>
-          Try it<span className="sr-only">: {c.title}</span>
+          <Trans>Try it</Trans>
+          <span className="sr-only">: {c.title}</span>
         </Button>
         <Button weight="text" onClick={() => setOpen("change")}>
-          Change<span className="sr-only"> {c.title}</span>
+          <Trans>Change</Trans>
+          <span className="sr-only"> {c.title}</span>
         </Button>
         <Button weight="text" onClick={() => setOpen("delete")}>
-          Delete<span className="sr-only"> {c.title}</span>
+          <Trans>Delete</Trans>
+          <span className="sr-only"> {c.title}</span>
         </Button>
       </div>
-      <Dialog open={open === "try"} onOpen={close} title={`Try ${c.title}`}>
+      <Dialog open={open === "try"} onOpen={close} title={t`Try ${c.title}`}>
         <TryConnection connection={c} />
       </Dialog>
-      <Dialog open={open === "change"} onOpen={close} title={`Change ${c.title}`}>
+      <Dialog open={open === "change"} onOpen={close} title={t`Change ${c.title}`}>
         <Changing name={c.name} done={() => setOpen("")} />
       </Dialog>
-      <Dialog open={open === "delete"} onOpen={close} title={`Delete ${c.title}`}>
-        <p className="mb-4">Its models can be asked no longer. Replies that have come stay.</p>
-        <Trouble error={drop.error} title="It is still there" />
+      <Dialog open={open === "delete"} onOpen={close} title={t`Delete ${c.title}`}>
+        <p className="mb-4">
+          <Trans>Its models can be asked no longer. Replies that have come stay.</Trans>
+        </p>
+        <Trouble error={drop.error} title={t`It is still there`} />
         <Button
           weight="main"
           disabled={drop.isPending}
-          onClick={() => drop.mutate(c.name, { onSuccess: () => toast.success("The connection is deleted") })}
+          onClick={() =>
+            drop.mutate(c.name, { onSuccess: () => toast.success(t`The connection is deleted`) })
+          }
         >
-          Delete
+          <Trans>Delete</Trans>
         </Button>
       </Dialog>
     </li>
@@ -115,9 +131,11 @@ function OneConnection({ connection: c }: { connection: Connection }) {
 function secretWords(c: Connection): string {
   if (c.secret_kept)
     return c.secret_there
-      ? "Its secret is kept sealed"
-      : "▲ Its secret is kept sealed, and the service has not the key";
-  return c.secret_there ? `Its secret is kept as ${c.secret}` : `▲ There is no secret at ${c.secret}`;
+      ? t`Its secret is kept sealed`
+      : t`▲ Its secret is kept sealed, and the service has not the key`;
+  return c.secret_there
+    ? t`Its secret is kept as ${c.secret ?? ""}`
+    : t`▲ There is no secret at ${c.secret ?? ""}`;
 }
 
 function Changing({ name, done }: { name: string; done: () => void }) {
@@ -137,18 +155,18 @@ function ChangeForm(props: { read: { data: Connection; etag: string }; name: str
       save={(body) => set.mutate({ etag: begun.etag, body }, { onSuccess: props.done })}
       trouble={
         <>
-          <Trouble error={set.error} title="It stays as it was" />
+          <Trouble error={set.error} title={t`It stays as it was`} />
           {moved && (
             <p role="status" className="rounded-field bg-wash px-3 py-2">
-              Somebody has changed it since.{" "}
+              <Trans>Somebody has changed it since.</Trans>{" "}
               <Button weight="text" onClick={() => begin(props.read)}>
-                Start from what is there now
+                <Trans>Start from what is there now</Trans>
               </Button>
             </p>
           )}
         </>
       }
-      button="Save"
+      button={t`Save`}
       busy={set.isPending}
     />
   );

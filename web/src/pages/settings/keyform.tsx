@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useLabels } from "../../data/hooks";
@@ -42,7 +44,7 @@ export function KeyForm({ of, done }: { of?: Key; done: () => void }) {
             { key: of, body },
             {
               onSuccess: () => {
-                toast.success("Saved");
+                toast.success(t`Saved`);
                 done();
               },
             },
@@ -50,7 +52,7 @@ export function KeyForm({ of, done }: { of?: Key; done: () => void }) {
       }}
     >
       {!of && (
-        <Field id="key-name" label="Name" hint="Of the application, as weir-mail.">
+        <Field id="key-name" label={t`Name`} hint={t`Of the application, as weir-mail.`}>
           <input
             id="key-name"
             className={fieldLook}
@@ -61,24 +63,26 @@ export function KeyForm({ of, done }: { of?: Key; done: () => void }) {
         </Field>
       )}
       <SomeOf
-        title="It may"
+        title={t`It may`}
         of={[
-          { name: "read", title: "read the shelf" },
-          { name: "fill", title: "fill entries in" },
-          { name: "watch", title: "watch the service" },
-          { name: "provision", title: "keep people and groups (SCIM)" },
+          { name: "read", title: t`read the shelf` },
+          { name: "fill", title: t`fill entries in` },
+          { name: "watch", title: t`watch the service` },
+          { name: "provision", title: t`keep people and groups (SCIM)` },
         ]}
         chosen={may}
         toggle={(name, on) => setMay(toggled(may, name, on))}
       />
       <SomeOf
-        title="Only what is of these departments"
+        title={t`Only what is of these departments`}
         of={departments.filter((t) => !t.retired).map((t) => ({ name: t.name, title: t.title }))}
         chosen={within}
         toggle={(name, on) => setWithin(toggled(within, name, on))}
       />
-      <p className="-mt-2 text-small text-faded">None stands for everything on the shelf.</p>
-      <Field id="key-minute" label="Calls a minute">
+      <p className="-mt-2 text-small text-faded">
+        <Trans>None stands for everything on the shelf.</Trans>
+      </p>
+      <Field id="key-minute" label={t`Calls a minute`}>
         <input
           id="key-minute"
           className={fieldLook}
@@ -90,7 +94,7 @@ export function KeyForm({ of, done }: { of?: Key; done: () => void }) {
           required
         />
       </Field>
-      <Field id="key-until" label="It ends on">
+      <Field id="key-until" label={t`It ends on`}>
         <input
           id="key-until"
           className={fieldLook}
@@ -107,7 +111,7 @@ export function KeyForm({ of, done }: { of?: Key; done: () => void }) {
         className="self-start"
         disabled={add.isPending || set.isPending || may.length === 0}
       >
-        {of ? "Save" : "Add the key"}
+        {of ? t`Save` : t`Add the key`}
       </Button>
     </form>
   );
@@ -127,10 +131,12 @@ export function RenewForm({ of }: { of: Key }) {
       }}
     >
       <p>
-        The key gets another secret. Both are good for a while, so that {of.name} can be changed without a
-        gap.
+        <Trans>
+          The key gets another secret. Both are good for a while, so that {of.name} can be changed without a
+          gap.
+        </Trans>
       </p>
-      <Field id="key-overlap" label="Days that the old secret stays good">
+      <Field id="key-overlap" label={t`Days that the old secret stays good`}>
         <input
           id="key-overlap"
           className={fieldLook}
@@ -144,7 +150,7 @@ export function RenewForm({ of }: { of: Key }) {
       </Field>
       <Trouble error={renew.error} />
       <Button type="submit" weight="main" className="self-start" disabled={renew.isPending}>
-        Renew
+        <Trans>Renew</Trans>
       </Button>
     </form>
   );
@@ -152,25 +158,31 @@ export function RenewForm({ of }: { of: Key }) {
 
 function Secret({ name, secret, oldUntil }: { name: string; secret: string; oldUntil?: string }) {
   return (
-    <section aria-label="The secret" className="flex flex-col gap-3">
+    <section aria-label={t`The secret`} className="flex flex-col gap-3">
       <p>
-        <b>The secret of {name}. It is shown this once.</b> The application sends it as{" "}
-        <code className="font-mono text-small">Authorization: Bearer …</code>
+        <Trans>
+          <b>The secret of {name}. It is shown this once.</b> The application sends it as{" "}
+          <code className="font-mono text-small">Authorization: Bearer …</code>
+        </Trans>
       </p>
       <code className="rounded-card border border-line bg-leaf px-3 py-2 font-mono text-small break-all">
         {secret}
       </code>
-      {oldUntil && <p className="text-faded">The one before is good until {timeWords(oldUntil)}.</p>}
+      {oldUntil && (
+        <p className="text-faded">
+          <Trans>The one before is good until {timeWords(oldUntil)}.</Trans>
+        </p>
+      )}
       <Button
         className="self-start"
         onClick={() =>
           void navigator.clipboard.writeText(secret).then(
-            () => toast.success("Copied"),
-            () => toast.error("It could not be copied: mark it, and copy it by hand"),
+            () => toast.success(t`Copied`),
+            () => toast.error(t`It could not be copied: mark it, and copy it by hand`),
           )
         }
       >
-        Copy
+        <Trans>Copy</Trans>
       </Button>
     </section>
   );

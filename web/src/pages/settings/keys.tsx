@@ -1,3 +1,7 @@
+import { listWords } from "../../languages/figures";
+import { whole } from "../../languages/figures";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useLabels } from "../../data/hooks";
@@ -12,29 +16,35 @@ import { KeyForm, RenewForm } from "./keyform";
 export function KeysPage() {
   const keys = useKeys();
   const [doing, setDoing] = useState<{ what: "add" | "change" | "renew" | "delete"; key?: Key }>();
-  if (keys.error) return <Trouble error={keys.error} title="The keys cannot be shown" />;
+  if (keys.error) return <Trouble error={keys.error} title={t`The keys cannot be shown`} />;
   if (!keys.data) return <Waiting />;
   const titles = {
-    add: "Add a key",
-    change: `Change the key ${doing?.key?.name}`,
-    renew: `Renew the key ${doing?.key?.name}`,
-    delete: `Delete the key ${doing?.key?.name}?`,
+    add: t`Add a key`,
+    change: t`Change the key ${doing?.key?.name ?? ""}`,
+    renew: t`Renew the key ${doing?.key?.name ?? ""}`,
+    delete: t`Delete the key ${doing?.key?.name ?? ""}?`,
   };
   return (
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
         <div className="min-w-0 flex-1">
-          <h1 className="text-title max-sm:text-head">Keys</h1>
+          <h1 className="text-title max-sm:text-head">
+            <Trans>Keys</Trans>
+          </h1>
           <p className="text-faded">
-            Applications call by a key: they read the shelf and fill entries in, and change nothing.
+            <Trans>
+              Applications call by a key: they read the shelf and fill entries in, and change nothing.
+            </Trans>
           </p>
         </div>
         <Button weight="main" onClick={() => setDoing({ what: "add" })}>
-          Add a key
+          <Trans>Add a key</Trans>
         </Button>
       </header>
       {keys.data.items.length === 0 && (
-        <Empty title="No key yet">Add one for each application that reads entries by name.</Empty>
+        <Empty title={t`No key yet`}>
+          <Trans>Add one for each application that reads entries by name.</Trans>
+        </Empty>
       )}
       <ul className="divide-y divide-line border-y border-line empty:hidden">
         {keys.data.items.map((k) => (
@@ -63,41 +73,45 @@ function KeyRow({ k, ask }: { k: Key; ask: (what: "change" | "renew" | "delete")
   const ended = new Date(k.until) <= new Date();
   const where = k.departments.map((d) => termTitle(facets, "department", d)).join(", ");
   const verbs = {
-    read: "reads",
-    fill: "fills in",
-    watch: "watches the service",
-    provision: "keeps people and groups",
+    read: t`reads`,
+    fill: t`fills in`,
+    watch: t`watches the service`,
+    provision: t`keeps people and groups`,
   };
-  const does = ["read" as const, "fill" as const]
-    .filter((m) => k.may.includes(m))
-    .map((m) => verbs[m])
-    .join(" and ");
+  const does = listWords(
+    ["read" as const, "fill" as const].filter((m) => k.may.includes(m)).map((m) => verbs[m]),
+  );
   return (
     <li className="flex flex-wrap items-center gap-x-5 gap-y-2 px-1 py-3">
       <span className="min-w-56 flex-1">
         <b>{k.name}</b>
         <span className="block text-small text-faded">
-          {does} {does && (where ? `what is of ${where}` : "everything on the shelf")}
+          {does} {does && (where ? t`what is of ${where}` : t`everything on the shelf`)}
           {k.may.includes("watch") && `${does && ", "}${verbs.watch}`}
-          {k.may.includes("provision") && `${k.may.length > 1 ? ", " : ""}${verbs.provision}`},{" "}
-          {k.per_minute.toLocaleString("en")} times a minute at most
+          {k.may.includes("provision") && `${k.may.length > 1 ? ", " : ""}${verbs.provision}`}
+          <Trans>, {whole(k.per_minute)} times a minute at most</Trans>
         </span>
       </span>
       <span className="w-60 text-small">
         <span className={ended ? "font-semibold text-stop" : ""}>
-          {ended ? "▲ ended on " : "until "}
-          {dateWords(k.until)}
+          {ended ? t`▲ ended on ${dateWords(k.until)}` : t`until ${dateWords(k.until)}`}
         </span>
         <span className="block text-faded">
-          {k.used_at ? `last used on ${timeWords(k.used_at)}` : "not used yet"}
+          {k.used_at ? t`last used on ${timeWords(k.used_at)}` : t`not used yet`}
         </span>
-        {k.old_until && <span className="block">the secret before: until {timeWords(k.old_until)}</span>}
+        {k.old_until && (
+          <span className="block">
+            <Trans>the secret before: until {timeWords(k.old_until)}</Trans>
+          </span>
+        )}
       </span>
       <span className="flex gap-4">
         {(["renew", "change", "delete"] as const).map((what) => (
           <Button key={what} weight="text" onClick={() => ask(what)}>
             {what[0]?.toUpperCase() + what.slice(1)}
-            <span className="sr-only"> the key {k.name}</span>
+            <span className="sr-only">
+              <Trans>the key {k.name}</Trans>
+            </span>
           </Button>
         ))}
       </span>
@@ -109,7 +123,11 @@ function Deletion({ name, done }: { name: string; done: () => void }) {
   const remove = useDeleteKey();
   return (
     <div className="flex flex-col gap-4">
-      <p>Whatever calls by it is refused from now on. To change a secret without a gap, renew the key.</p>
+      <p>
+        <Trans>
+          Whatever calls by it is refused from now on. To change a secret without a gap, renew the key.
+        </Trans>
+      </p>
       <Trouble error={remove.error} />
       <span className="flex gap-3">
         <Button
@@ -118,15 +136,17 @@ function Deletion({ name, done }: { name: string; done: () => void }) {
           onClick={() =>
             remove.mutate(name, {
               onSuccess: () => {
-                toast.success(`${name} calls no more`);
+                toast.success(t`${name} calls no more`);
                 done();
               },
             })
           }
         >
-          Delete
+          <Trans>Delete</Trans>
         </Button>
-        <Button onClick={done}>Cancel</Button>
+        <Button onClick={done}>
+          <Trans>Cancel</Trans>
+        </Button>
       </span>
     </div>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Facet, Kind } from "../../data/api";
@@ -14,10 +16,14 @@ import { asTree, ChangeTerm, type Term } from "./term";
 export function LabelsPage() {
   return (
     <>
-      <h1 className="mb-1 text-title max-sm:text-head">Labels</h1>
+      <h1 className="mb-1 text-title max-sm:text-head">
+        <Trans>Labels</Trans>
+      </h1>
       <p className="mb-5 max-w-prose text-faded">
-        Entries are found by these. Another title shows everywhere at once, and makes no new version of
-        anything.
+        <Trans>
+          Entries are found by these. Another title shows everywhere at once, and makes no new version of
+          anything.
+        </Trans>
       </p>
       <LabelsForm />
     </>
@@ -27,13 +33,15 @@ export function LabelsPage() {
 export function LabelsForm() {
   const labels = useLabels();
   const [changing, setChanging] = useState<Chosen | null>(null);
-  if (labels.error) return <Trouble error={labels.error} title="The labels cannot be shown" />;
+  if (labels.error) return <Trouble error={labels.error} title={t`The labels cannot be shown`} />;
   if (!labels.data) return <Waiting lines={6} />;
   const facets = labels.data.filter((f) => f.name !== "kind");
   return (
     <>
       {facets.length === 0 && (
-        <Empty title="No labels yet">Add the departments first, or take all labels from a table.</Empty>
+        <Empty title={t`No labels yet`}>
+          <Trans>Add the departments first, or take all labels from a table.</Trans>
+        </Empty>
       )}
       <div className="grid items-start gap-4 wide:grid-cols-2">
         {facets.map((f) => (
@@ -68,7 +76,8 @@ function FacetCard({ facet, change }: { facet: Facet; change: (c: Chosen) => voi
       <h2 className="mb-1 flex items-baseline gap-3 border-b-2 border-gilt pb-1 text-lead">
         <span className="flex-1">{facet.title}</span>
         <Button weight="text" className="font-sans text-base" onClick={() => change({ facet })}>
-          Change<span className="sr-only"> {facet.title}</span>
+          <Trans>Change</Trans>
+          <span className="sr-only"> {facet.title}</span>
         </Button>
       </h2>
       <ul className="mb-2 divide-y divide-line">
@@ -77,10 +86,15 @@ function FacetCard({ facet, change }: { facet: Facet; change: (c: Chosen) => voi
             <span className="min-w-0 flex-1">
               <span className={term.retired ? "text-faded line-through" : ""}>{term.title}</span>{" "}
               <span className="font-mono text-small text-faded">{term.name}</span>
-              {term.retired && <span className="text-small text-faded"> retired</span>}
+              {term.retired && (
+                <span className="text-small text-faded">
+                  <Trans>retired</Trans>
+                </span>
+              )}
             </span>
             <Button weight="text" onClick={() => change({ facet, term })}>
-              Change<span className="sr-only"> {term.title}</span>
+              <Trans>Change</Trans>
+              <span className="sr-only"> {term.title}</span>
             </Button>
           </li>
         ))}
@@ -103,15 +117,18 @@ function NewTerm({ facet }: { facet: Facet }) {
       <Trouble error={add.error} />
       <div className="flex gap-2">
         <input
-          aria-label={`New term of ${facet.title}`}
-          placeholder="Another one"
+          aria-label={t`New term of ${facet.title}`}
+          placeholder={t`Another one`}
           required
           className={fieldLook}
           value={title}
           onChange={(e) => setTitle(e.target.value)}
         />
         <Button type="submit" disabled={add.isPending}>
-          Add<span className="sr-only"> to {facet.title}</span>
+          <Trans>Add</Trans>
+          <span className="sr-only">
+            <Trans>to {facet.title}</Trans>
+          </span>
         </Button>
       </div>
     </form>
@@ -130,7 +147,7 @@ function NewFacet() {
       }}
     >
       <Trouble error={add.error} />
-      <Field id="new-facet" label="Another facet" hint="For instance Audience, or Region.">
+      <Field id="new-facet" label={t`Another facet`} hint={t`For instance Audience, or Region.`}>
         <div className="flex gap-2">
           <input
             id="new-facet"
@@ -140,7 +157,7 @@ function NewFacet() {
             onChange={(e) => setTitle(e.target.value)}
           />
           <Button type="submit" disabled={add.isPending}>
-            Add facet
+            <Trans>Add facet</Trans>
           </Button>
         </div>
       </Field>
@@ -152,11 +169,11 @@ function Import() {
   const add = useImportLabels();
   return (
     <TableFile
-      title="From a table"
-      hint="CSV with the columns facet, term and title. What is there already stays as it is."
+      title={t`From a table`}
+      hint={t`CSV with the columns facet, term and title. What is there already stays as it is.`}
       error={add.error}
       busy={add.isPending}
-      read={(table) => add.mutate(table, { onSuccess: () => toast.success("The labels are there") })}
+      read={(table) => add.mutate(table, { onSuccess: () => toast.success(t`The labels are there`) })}
     />
   );
 }
@@ -175,8 +192,8 @@ function ChangeFacet({ facet, done }: { facet: Facet; done: () => void }) {
         set.mutate({ title, single, open, required_for: kinds }, { onSuccess: done });
       }}
     >
-      <Trouble error={set.error} title="It stays as it was" />
-      <Field id="label-title" label="Title" hint={`Applications go on reading it as ${facet.name}.`}>
+      <Trouble error={set.error} title={t`It stays as it was`} />
+      <Field id="label-title" label={t`Title`} hint={t`Applications go on reading it as ${facet.name}.`}>
         <input
           id="label-title"
           required
@@ -185,16 +202,16 @@ function ChangeFacet({ facet, done }: { facet: Facet; done: () => void }) {
           onChange={(e) => setTitle(e.target.value)}
         />
       </Field>
-      <Box checked={single} set={setSingle} label="An entry has one of them at most" />
-      <Box checked={open} set={setOpen} label="Contributors add terms too" />
+      <Box checked={single} set={setSingle} label={t`An entry has one of them at most`} />
+      <Box checked={open} set={setOpen} label={t`Contributors add terms too`} />
       <SomeOf
-        title="Needed before an entry is submitted"
+        title={t`Needed before an entry is submitted`}
         of={Object.entries(kindWords).map(([name, k]) => ({ name, title: k.name }))}
         chosen={kinds}
         toggle={(kind, on) => setKinds(on ? [...kinds, kind as Kind] : kinds.filter((k) => k !== kind))}
       />
       <Button type="submit" weight="main" className="self-start" disabled={set.isPending}>
-        Save
+        <Trans>Save</Trans>
       </Button>
     </form>
   );

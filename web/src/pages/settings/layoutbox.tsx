@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { ArrowDown, ArrowUp, X } from "lucide-react";
 import type { Problem } from "../../data/api";
 import { useOutline } from "../../data/hooks";
@@ -24,7 +26,7 @@ export function BoxForm({
   remove?: () => void;
   problems: Problem[];
 }) {
-  const name = as === "text" ? "The text" : `${as === "messages" ? "Message" : "Box"} ${number}`;
+  const name = as === "text" ? t`The text` : `${as === "messages" ? t`Message` : t`Box`} ${number}`;
   const takes = (next: Take[]) => change({ ...box, takes: next });
   const move = (from: number, to: number) => {
     const next = [...box.takes];
@@ -37,21 +39,27 @@ export function BoxForm({
       <div className="flex flex-wrap items-end gap-3">
         {as === "messages" && (
           <label className="flex flex-col gap-1 text-small">
-            From
+            <Trans>From</Trans>
             <select
               className={`${fieldLook} !w-32`}
               value={box.role ?? ""}
               onChange={(e) => change({ ...box, role: e.target.value as LayoutBox["role"] })}
             >
-              <option>system</option>
-              <option>user</option>
-              <option>assistant</option>
+              <option>
+                <Trans>system</Trans>
+              </option>
+              <option>
+                <Trans>user</Trans>
+              </option>
+              <option>
+                <Trans>assistant</Trans>
+              </option>
             </select>
           </label>
         )}
         {as === "boxes" && (
           <label className="flex flex-1 flex-col gap-1 text-small">
-            What the application calls it
+            <Trans>What the application calls it</Trans>
             <input
               className={fieldLook}
               value={box.title ?? ""}
@@ -60,11 +68,11 @@ export function BoxForm({
           </label>
         )}
         <label className="flex flex-col gap-1 text-small">
-          Characters at most
+          <Trans>Characters at most</Trans>
           <input
             inputMode="numeric"
             className={`${fieldLook} !w-28`}
-            placeholder="no limit"
+            placeholder={t`no limit`}
             value={box.limit || ""}
             onChange={(e) =>
               change({ ...box, limit: Number(e.target.value.replace(/\D/g, "")) || undefined })
@@ -74,8 +82,8 @@ export function BoxForm({
         {remove && (
           <Button
             weight="text"
-            className="ml-auto"
-            aria-label={`Remove ${name.toLowerCase()}`}
+            className="ms-auto"
+            aria-label={t`Remove ${name.toLowerCase()}`}
             onClick={remove}
           >
             <X size={15} aria-hidden />
@@ -83,13 +91,13 @@ export function BoxForm({
         )}
       </div>
       <ol className="mt-3 flex flex-col gap-2">
-        {box.takes.map((t, i) => (
+        {box.takes.map((take, i) => (
           <li key={i} className="flex items-start gap-2 rounded-field border border-line px-3 py-2">
-            <TakeForm take={t} change={(next) => takes(box.takes.map((o, k) => (k === i ? next : o)))} />
-            <span className="ml-auto flex shrink-0 gap-1">
+            <TakeForm take={take} change={(next) => takes(box.takes.map((o, k) => (k === i ? next : o)))} />
+            <span className="ms-auto flex shrink-0 gap-1">
               <Button
                 weight="text"
-                aria-label={`Earlier: ${t.layer}`}
+                aria-label={t`Earlier: ${take.layer}`}
                 disabled={i === 0}
                 onClick={() => move(i, i - 1)}
               >
@@ -97,7 +105,7 @@ export function BoxForm({
               </Button>
               <Button
                 weight="text"
-                aria-label={`Later: ${t.layer}`}
+                aria-label={t`Later: ${take.layer}`}
                 disabled={i === box.takes.length - 1}
                 onClick={() => move(i, i + 1)}
               >
@@ -105,7 +113,7 @@ export function BoxForm({
               </Button>
               <Button
                 weight="text"
-                aria-label={`Remove ${t.layer}`}
+                aria-label={t`Remove ${take.layer}`}
                 onClick={() => takes(box.takes.filter((_, k) => k !== i))}
               >
                 <X size={14} aria-hidden />
@@ -115,7 +123,7 @@ export function BoxForm({
         ))}
       </ol>
       <p className="mt-2 flex flex-wrap items-center gap-2 text-small">
-        Take
+        <Trans>Take</Trans>
         {layers.map((l) => (
           <button
             key={l}
@@ -123,7 +131,7 @@ export function BoxForm({
             className="rounded-full border border-dashed border-line px-2.5 py-0.5 hover:bg-wash"
             onClick={() => takes([...box.takes, { layer: l }])}
           >
-            + {kindWords[l].name.toLowerCase()}
+            + {kindWords[l].name}
           </button>
         ))}
       </p>
@@ -137,7 +145,7 @@ export function BoxForm({
 }
 
 /** What is taken of a layer: all that no other box names, or parts of its outline. */
-function TakeForm({ take, change }: { take: Take; change: (t: Take) => void }) {
+function TakeForm({ take, change }: { take: Take; change: (take: Take) => void }) {
   const outline = (useOutline(take.layer) ?? []).map((h) => h.title);
   const parts = take.parts ?? [];
   const known = [...outline, ...parts.filter((p) => !outline.includes(p))];
@@ -148,14 +156,14 @@ function TakeForm({ take, change }: { take: Take; change: (t: Take) => void }) {
       <p>
         <b>{kindWords[take.layer].name}</b>{" "}
         <span className="text-small text-faded">
-          {parts.length > 0 ? "these parts, in this order" : "all of it that no other box takes"}
+          {parts.length > 0 ? t`these parts, in this order` : t`all of it that no other box takes`}
         </span>
       </p>
       {known.length > 0 && (
         <div
           className="mt-1 flex flex-wrap gap-x-4 gap-y-1"
           role="group"
-          aria-label={`Parts of the ${take.layer}`}
+          aria-label={t`Parts of the ${take.layer}`}
         >
           {known.map((p) => (
             <label key={p} className="flex min-h-7 items-center gap-1.5">

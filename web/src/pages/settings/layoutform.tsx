@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Plus, X } from "lucide-react";
 import { toast } from "sonner";
 import type { Problem } from "../../data/api";
@@ -16,9 +18,9 @@ import { BoxForm } from "./layoutbox";
 type Read = NonNullable<ReturnType<typeof useLayout>["data"]>;
 
 const forms = [
-  { value: "text", name: "One text" },
-  { value: "boxes", name: "Boxes" },
-  { value: "messages", name: "Messages" },
+  { value: "text", name: t`One text` },
+  { value: "boxes", name: t`Boxes` },
+  { value: "messages", name: t`Messages` },
 ];
 
 /** What a layout says, field by field. */
@@ -52,7 +54,7 @@ export function LayoutForm({
           {
             onSuccess: (saved) => {
               begin(saved);
-              toast.success(`Stacks are delivered to ${title} by it from now on`);
+              toast.success(t`Stacks are delivered to ${title} by it from now on`);
             },
           },
         );
@@ -65,38 +67,50 @@ export function LayoutForm({
           if (read.data) change(read.data);
         }}
       />
-      <Trouble error={set.error ?? drop.error} title="The layout stays as it was" />
+      <Trouble error={set.error ?? drop.error} title={t`The layout stays as it was`} />
       <div>
-        <p className="mb-1 font-semibold">Delivered as</p>
+        <p className="mb-1 font-semibold">
+          <Trans>Delivered as</Trans>
+        </p>
         <Choice
-          label="Delivered as"
+          label={t`Delivered as`}
           value={layout.as}
           options={forms}
           onChange={(as) => change(inForm(layout, as as Layout["as"]))}
         />
       </div>
       <div className="grid gap-4 sm:grid-cols-2">
-        <Field id="headings" label="Headings">
+        <Field id="headings" label={t`Headings`}>
           <select
             id="headings"
             className={fieldLook}
             value={layout.headings || "markdown"}
             onChange={(e) => change({ ...layout, headings: e.target.value as Layout["headings"] })}
           >
-            <option value="markdown">## As Markdown</option>
-            <option value="tags">&lt;between&gt; tags</option>
-            <option value="plain">Plain lines</option>
+            <option value="markdown">
+              <Trans>## As Markdown</Trans>
+            </option>
+            <option value="tags">
+              <Trans>&lt;between&gt; tags</Trans>
+            </option>
+            <option value="plain">
+              <Trans>Plain lines</Trans>
+            </option>
           </select>
         </Field>
-        <Field id="sheets" label="Sheets">
+        <Field id="sheets" label={t`Sheets`}>
           <select
             id="sheets"
             className={fieldLook}
             value={layout.sheets || "markdown"}
             onChange={(e) => change({ ...layout, sheets: e.target.value as Layout["sheets"] })}
           >
-            <option value="markdown">As Markdown</option>
-            <option value="json">As JSON</option>
+            <option value="markdown">
+              <Trans>As Markdown</Trans>
+            </option>
+            <option value="json">
+              <Trans>As JSON</Trans>
+            </option>
           </select>
         </Field>
       </div>
@@ -122,7 +136,7 @@ export function LayoutForm({
           }
         >
           <Plus size={15} aria-hidden />
-          {layout.as === "messages" ? "Add a message" : "Add a box"}
+          {layout.as === "messages" ? t`Add a message` : t`Add a box`}
         </Button>
       )}
       <Renames layout={layout} change={change} />
@@ -135,16 +149,16 @@ export function LayoutForm({
         ))}
       <div className="flex gap-4">
         <Button type="submit" weight="main" disabled={set.isPending}>
-          Save
+          <Trans>Save</Trans>
         </Button>
         {read.data && (
           <Button
             disabled={drop.isPending}
             onClick={() =>
-              drop.mutate(undefined, { onSuccess: () => toast.success(`${title} takes stacks as they are`) })
+              drop.mutate(undefined, { onSuccess: () => toast.success(t`${title} takes stacks as they are`) })
             }
           >
-            Delete
+            <Trans>Delete</Trans>
           </Button>
         )}
       </div>
@@ -171,26 +185,30 @@ function Renames({ layout, change }: { layout: Layout; change: (l: Layout) => vo
   const put = (pairs: [string, string][]) => change({ ...layout, rename: Object.fromEntries(pairs) });
   return (
     <fieldset>
-      <legend className="mb-1 font-semibold">Headings by other names</legend>
+      <legend className="mb-1 font-semibold">
+        <Trans>Headings by other names</Trans>
+      </legend>
       <div className="flex flex-col gap-2">
         {all.map(([from, to], i) => (
           <div key={i} className="grid grid-cols-[1fr_auto_1fr_auto] items-center gap-2">
             <input
-              aria-label={`Heading ${i + 1}`}
+              aria-label={t`Heading ${i + 1}`}
               className={fieldLook}
               value={from}
               onChange={(e) => put(all.map((p, k) => (k === i ? [e.target.value, p[1]] : p)))}
             />
-            <span className="text-faded">becomes</span>
+            <span className="text-faded">
+              <Trans>becomes</Trans>
+            </span>
             <input
-              aria-label={`Heading ${i + 1} becomes`}
+              aria-label={t`Heading ${i + 1} becomes`}
               className={fieldLook}
               value={to}
               onChange={(e) => put(all.map((p, k) => (k === i ? [p[0], e.target.value] : p)))}
             />
             <Button
               weight="text"
-              aria-label={`Remove ${from || "this name"}`}
+              aria-label={t`Remove ${from || t`this name`}`}
               onClick={() => put(all.filter((_, k) => k !== i))}
             >
               <X size={15} aria-hidden />
@@ -204,7 +222,7 @@ function Renames({ layout, change }: { layout: Layout; change: (l: Layout) => vo
           onClick={() => put([...all, ["", ""]])}
         >
           <Plus size={15} aria-hidden />
-          Rename a heading
+          <Trans>Rename a heading</Trans>
         </Button>
       </div>
     </fieldset>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useLocation, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { useLayout, useLayouts, useRegister, useTryLayout, type Layout } from "../../data/register";
@@ -13,7 +15,7 @@ export function LayoutsPage() {
   const navigate = useNavigate();
   const register = useRegister();
   const layouts = useLayouts();
-  if (register.error) return <Trouble error={register.error} title="The applications cannot be shown" />;
+  if (register.error) return <Trouble error={register.error} title={t`The applications cannot be shown`} />;
   if (!register.data || !layouts.data) return <Waiting lines={10} />;
   const applications = register.data.data.items.filter(
     (i) => i.facet === "application" && i.status !== "gone",
@@ -22,13 +24,17 @@ export function LayoutsPage() {
   const has = (name: string) => layouts.data.items.some((l) => l.application === name);
   return (
     <>
-      <h1 className="text-title max-sm:text-head">Layouts</h1>
+      <h1 className="text-title max-sm:text-head">
+        <Trans>Layouts</Trans>
+      </h1>
       <p className="mb-5 max-w-prose text-faded">
-        How an application wants a stack delivered: as one text, in boxes, or as messages. Whoever fills an
-        entry in says which application it is for.
+        <Trans>
+          How an application wants a stack delivered: as one text, in boxes, or as messages. Whoever fills an
+          entry in says which application it is for.
+        </Trans>
       </p>
-      {applications.length === 0 && <Empty title="No application is registered yet" />}
-      <div className="mb-6 flex flex-wrap gap-2" role="group" aria-label="Applications">
+      {applications.length === 0 && <Empty title={t`No application is registered yet`} />}
+      <div className="mb-6 flex flex-wrap gap-2" role="group" aria-label={t`Applications`}>
         {applications.map((a) => (
           <button
             key={a.name}
@@ -37,7 +43,12 @@ export function LayoutsPage() {
             className="rounded-full border border-line bg-leaf px-3 py-1 aria-pressed:border-gold aria-pressed:bg-wash aria-pressed:font-semibold"
             onClick={() => void navigate({ to: "/settings/layouts", search: { of: a.name } })}
           >
-            {a.title} {!has(a.name) && <span className="text-small font-normal text-faded">as it is</span>}
+            {a.title}{" "}
+            {!has(a.name) && (
+              <span className="text-small font-normal text-faded">
+                <Trans>as it is</Trans>
+              </span>
+            )}
           </button>
         ))}
       </div>
@@ -57,7 +68,7 @@ const plain: Layout = {
 
 function OneLayout({ application, title }: { application: string; title: string }) {
   const read = useLayout(application);
-  if (read.error) return <Trouble error={read.error} title="The layout cannot be shown" />;
+  if (read.error) return <Trouble error={read.error} title={t`The layout cannot be shown`} />;
   if (!read.data) return <Waiting lines={8} />;
   return <Editing application={application} title={title} read={read.data} />;
 }
@@ -80,14 +91,18 @@ function Editing({ application, title, read }: { application: string; title: str
       />
       <section aria-labelledby="example" className="min-w-0">
         <h2 id="example" className="mb-2 text-lead">
-          What it makes of an entry
+          <Trans>What it makes of an entry</Trans>
         </h2>
-        <EntryField label="An entry to try it on" kind="prompt" value={slug} set={setSlug} />
-        <div className="mt-4 -ml-7 max-sm:-ml-4">
-          {tried.error && <Trouble error={tried.error} title="It cannot be tried" />}
+        <EntryField label={t`An entry to try it on`} kind="prompt" value={slug} set={setSlug} />
+        <div className="mt-4 -ms-7 max-sm:-ms-4">
+          {tried.error && <Trouble error={tried.error} title={t`It cannot be tried`} />}
           {tried.data && <Boxes filled={{ ...tried.data, text: "", layers: [], spans: [], used: [] }} />}
         </div>
-        {!slug && <p className="mt-3 text-faded">Choose an entry to see how the layout delivers it.</p>}
+        {!slug && (
+          <p className="mt-3 text-faded">
+            <Trans>Choose an entry to see how the layout delivers it.</Trans>
+          </p>
+        )}
       </section>
     </div>
   );

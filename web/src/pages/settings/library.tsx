@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useBegun } from "../../data/begun";
@@ -9,8 +11,10 @@ import { Button, ChangedSince, Field, fieldLook, Trouble, Waiting } from "../../
 export function LibraryPage() {
   return (
     <div className="max-w-[560px]">
-      <h1 className="mb-5 text-title max-sm:text-head">Library</h1>
-      <LibraryForm done={() => toast.success("Saved")} />
+      <h1 className="mb-5 text-title max-sm:text-head">
+        <Trans>Library</Trans>
+      </h1>
+      <LibraryForm done={() => toast.success(t`Saved`)} />
     </div>
   );
 }
@@ -18,7 +22,7 @@ export function LibraryPage() {
 /** At the beginning it asks for what a library needs, and leaves the rest as it is. */
 export function LibraryForm({ done, beginning }: { done: () => void; beginning?: boolean }) {
   const library = useLibrary();
-  if (library.error) return <Trouble error={library.error} title="The settings cannot be shown" />;
+  if (library.error) return <Trouble error={library.error} title={t`The settings cannot be shown`} />;
   if (!library.data) return <Waiting lines={3} />;
   return <Form read={library.data} done={done} beginning={beginning} />;
 }
@@ -41,17 +45,19 @@ function fieldsOf({ data }: Read) {
 }
 
 const kept = [
-  ["talks", "Tries", "That nobody keeps, and runs of relays, since they were last asked."],
-  ["missed_searches", "Searches without result", "What was typed, and never by whom."],
-  ["uses", "Uses", "That an entry was used, by a number that stands for a person."],
-  ["news", "News", "What people and channels were told."],
+  ["talks", t`Tries`, t`That nobody keeps, and runs of relays, since they were last asked.`],
+  ["missed_searches", t`Searches without result`, t`What was typed, and never by whom.`],
+  ["uses", t`Uses`, t`That an entry was used, by a number that stands for a person.`],
+  ["news", t`News`, t`What people and channels were told.`],
 ] as const;
 
 function Kept({ keep, change }: { keep: Keep; change: (keep: Keep) => void }) {
   return (
     <fieldset className="grid gap-4 sm:grid-cols-2">
       <legend className="mb-2">
-        <h2 className="text-head">For how many days it is kept</h2>
+        <h2 className="text-head">
+          <Trans>For how many days it is kept</Trans>
+        </h2>
       </legend>
       {kept.map(([what, title, hint]) => (
         <Field key={what} id={`library-${what}`} label={title} hint={hint}>
@@ -96,7 +102,7 @@ function Form({ read, done, beginning }: { read: Read; done: () => void; beginni
         );
       }}
     >
-      <Trouble error={set.error} title="It stays as it was" />
+      <Trouble error={set.error} title={t`It stays as it was`} />
       <ChangedSince
         moved={moved}
         begin={() => {
@@ -104,7 +110,11 @@ function Form({ read, done, beginning }: { read: Read; done: () => void; beginni
           set.reset();
         }}
       />
-      <Field id="library-name" label="Name" hint="As on the sign-in page, for instance the company’s name.">
+      <Field
+        id="library-name"
+        label={t`Name`}
+        hint={t`As on the sign-in page, for instance the company’s name.`}
+      >
         <input
           id="library-name"
           required
@@ -115,8 +125,8 @@ function Form({ read, done, beginning }: { read: Read; done: () => void; beginni
       </Field>
       <Field
         id="library-zone"
-        label="Time zone"
-        hint="Days begin in it, and all times are shown in it, wherever one reads."
+        label={t`Time zone`}
+        hint={t`Days begin in it, and all times are shown in it, wherever one reads.`}
       >
         <select
           id="library-zone"
@@ -131,8 +141,8 @@ function Form({ read, done, beginning }: { read: Read; done: () => void; beginni
       </Field>
       <Field
         id="library-idle"
-        label="Hours until an unused session ends"
-        hint="In a browser; commands and applications stay signed in."
+        label={t`Hours until an unused session ends`}
+        hint={t`In a browser; commands and applications stay signed in.`}
       >
         <input
           id="library-idle"
@@ -145,7 +155,7 @@ function Form({ read, done, beginning }: { read: Read; done: () => void; beginni
           onChange={(e) => setFields({ ...fields, idle_hours: e.target.valueAsNumber })}
         />
       </Field>
-      <Field id="library-days" label="Days until any session ends">
+      <Field id="library-days" label={t`Days until any session ends`}>
         <input
           id="library-days"
           type="number"
@@ -159,7 +169,7 @@ function Form({ read, done, beginning }: { read: Read; done: () => void; beginni
       </Field>
       {!beginning && <Kept keep={fields.keep} change={(keep) => setFields({ ...fields, keep })} />}
       <Button type="submit" weight="main" className="self-start" disabled={set.isPending}>
-        Save
+        <Trans>Save</Trans>
       </Button>
     </form>
   );

@@ -1,3 +1,6 @@
+import { roleWords } from "../../data/words";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useLabels } from "../../data/hooks";
@@ -27,12 +30,12 @@ export function NewPerson() {
         e.preventDefault();
         add.mutate(
           { ...person, department: person.department || undefined },
-          { onSuccess: (p) => toast.success(`${p.person.full_name} is in the library`) },
+          { onSuccess: (p) => toast.success(t`${p.person.full_name} is in the library`) },
         );
       }}
     >
-      <Trouble error={add.error} title="Nobody was added" />
-      <Field id="person-full-name" label="Full name">
+      <Trouble error={add.error} title={t`Nobody was added`} />
+      <Field id="person-full-name" label={t`Full name`}>
         <input
           id="person-full-name"
           required
@@ -43,8 +46,8 @@ export function NewPerson() {
       </Field>
       <Field
         id="person-name"
-        label="Name to sign in with"
-        hint="Lower-case letters, digits, dots and hyphens."
+        label={t`Name to sign in with`}
+        hint={t`Lower-case letters, digits, dots and hyphens.`}
       >
         <input
           id="person-name"
@@ -54,7 +57,7 @@ export function NewPerson() {
           onChange={(e) => set({ ...person, name: e.target.value })}
         />
       </Field>
-      <Field id="person-role" label="Role">
+      <Field id="person-role" label={t`Role`}>
         <select
           id="person-role"
           className={fieldLook}
@@ -62,11 +65,13 @@ export function NewPerson() {
           onChange={(e) => set({ ...person, role: e.target.value as Role })}
         >
           {roles.map((r) => (
-            <option key={r}>{r}</option>
+            <option key={r} value={r}>
+              {roleWords[r]}
+            </option>
           ))}
         </select>
       </Field>
-      <Field id="person-department" label="Department">
+      <Field id="person-department" label={t`Department`}>
         <OneOf
           id="person-department"
           value={person.department}
@@ -76,7 +81,7 @@ export function NewPerson() {
         />
       </Field>
       <Button type="submit" weight="main" disabled={add.isPending}>
-        Add person
+        <Trans>Add person</Trans>
       </Button>
     </form>
   );

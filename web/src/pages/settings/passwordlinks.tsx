@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { toast } from "sonner";
 import { useImportPeople, useNewPasswordLink, type PasswordLink } from "../../data/library";
 import { timeWords } from "../../data/times";
@@ -10,8 +12,8 @@ export function ImportPeople() {
   return (
     <>
       <TableFile
-        title="From a table"
-        hint="CSV with the columns name, full_name, role and department: all of them or none."
+        title={t`From a table`}
+        hint={t`CSV with the columns name, full_name, role and department: all of them or none.`}
         error={add.error}
         busy={add.isPending}
         read={(table) => add.mutate(table)}
@@ -28,7 +30,7 @@ export function NewPasswordLink({ name }: { name: string }) {
   return (
     <div className="flex flex-col gap-4">
       <p className="text-faded">
-        They set a password with it, once. A link that they had before is dead from then on.
+        <Trans>They set a password with it, once. A link that they had before is dead from then on.</Trans>
       </p>
       <Trouble error={link.error} />
       <Button
@@ -37,7 +39,7 @@ export function NewPasswordLink({ name }: { name: string }) {
         disabled={link.isPending}
         onClick={() => link.mutate(name)}
       >
-        Make a link
+        <Trans>Make a link</Trans>
       </Button>
     </div>
   );
@@ -48,18 +50,22 @@ export function PasswordLinks({ links }: { links: PasswordLink[] }) {
   const addressOf = (l: PasswordLink) => `${window.location.origin}/set-password#${l.code}`;
   const copy = (text: string) =>
     void navigator.clipboard.writeText(text).then(
-      () => toast.success("Copied"),
-      () => toast.error("It could not be copied: mark it, and copy it by hand"),
+      () => toast.success(t`Copied`),
+      () => toast.error(t`It could not be copied: mark it, and copy it by hand`),
     );
   return (
-    <section aria-label="Links to set a password" className="mt-4">
+    <section aria-label={t`Links to set a password`} className="mt-4">
       <p className="mb-2">
         <b>
           {links.length === 1
-            ? "Hand this over now: it is shown this once."
-            : "Hand these over now: they are shown this once."}
+            ? t`Hand this over now: it is shown this once.`
+            : t`Hand these over now: they are shown this once.`}
         </b>{" "}
-        {links[0] && `${links.length === 1 ? "It" : "Each"} works once, until ${timeWords(links[0].until)}.`}
+        {links[0] &&
+          plural(links.length, {
+            one: `It works once, until ${timeWords(links[0].until)}.`,
+            other: `Each works once, until ${timeWords(links[0].until)}.`,
+          })}
       </p>
       <ul className="mb-3 divide-y divide-line rounded-card border border-line bg-leaf">
         {links.map((l) => (
@@ -67,14 +73,17 @@ export function PasswordLinks({ links }: { links: PasswordLink[] }) {
             <span className="w-40 font-semibold">{l.person.full_name}</span>
             <code className="min-w-0 flex-1 font-mono text-small break-all">{addressOf(l)}</code>
             <Button weight="text" onClick={() => copy(addressOf(l))}>
-              Copy<span className="sr-only"> the link of {l.person.full_name}</span>
+              <Trans>Copy</Trans>
+              <span className="sr-only">
+                <Trans>the link of {l.person.full_name}</Trans>
+              </span>
             </Button>
           </li>
         ))}
       </ul>
       {links.length > 1 && (
         <Button onClick={() => copy(links.map((l) => `${l.person.full_name}\t${addressOf(l)}`).join("\n"))}>
-          Copy all
+          <Trans>Copy all</Trans>
         </Button>
       )}
     </section>

@@ -1,10 +1,12 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useLabels, useSession } from "../../data/hooks";
 import type { Colleague } from "../../data/people";
 import { useChangePerson, useDeletePerson, usePeople } from "../../data/people";
 import { dateWords } from "../../data/times";
-import { termTitle } from "../../data/words";
+import { roleWords, termTitle } from "../../data/words";
 import { Button, Field, fieldLook, Trouble, Waiting } from "../../parts/basics";
 import { Dialog } from "../../parts/dialog";
 import { Transfer } from "../../parts/transfer";
@@ -15,14 +17,16 @@ import { NewPerson, roles, type Role } from "./newperson";
 export function PeoplePage() {
   const people = usePeople();
   const [adding, setAdding] = useState(false);
-  if (people.error) return <Trouble error={people.error} title="The people cannot be shown" />;
+  if (people.error) return <Trouble error={people.error} title={t`The people cannot be shown`} />;
   if (!people.data) return <Waiting lines={10} />;
   return (
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
-        <h1 className="flex-1 text-title max-sm:text-head">People</h1>
+        <h1 className="flex-1 text-title max-sm:text-head">
+          <Trans>People</Trans>
+        </h1>
         <Button weight="main" onClick={() => setAdding(true)}>
-          Add someone
+          <Trans>Add someone</Trans>
         </Button>
       </header>
       <ul className="mb-10 divide-y divide-line rounded-card border border-line bg-leaf">
@@ -31,7 +35,7 @@ export function PeoplePage() {
         ))}
       </ul>
       <ImportPeople />
-      <Dialog open={adding} onOpen={setAdding} title="Add someone" wide>
+      <Dialog open={adding} onOpen={setAdding} title={t`Add someone`} wide>
         <NewPerson />
       </Dialog>
     </>
@@ -56,38 +60,47 @@ function Row({ person: p }: { person: Colleague }) {
         <p className="text-small text-faded">
           {p.name}
           {p.department && ` · ${termTitle(facets, "department", p.department)}`}
-          {` · owns ${p.owns}`}
-          {p.away_from && ` · away ${dateWords(p.away_from)} to ${dateWords(p.away_until)}`}
-          {!p.active && " · has left"}
+          {t` · owns ${p.owns}`}
+          {p.away_from && t` · away ${dateWords(p.away_from)} to ${dateWords(p.away_until)}`}
+          {!p.active && t` · has left`}
         </p>
       </div>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2 sm:grid sm:grid-cols-[8rem_4.5rem_8rem_7rem_6rem]">
         <select
-          aria-label={`The role of ${p.full_name}`}
+          aria-label={t`The role of ${p.full_name}`}
           className={`${fieldLook} !w-32`}
           value={p.role}
           disabled={!p.active}
           onChange={(e) =>
             change.mutate(
               { name: p.name, body: { role: e.target.value as Role } },
-              tell(`${p.full_name} is a ${e.target.value} now`),
+              tell(t`${p.full_name} is a ${e.target.value} now`),
             )
           }
         >
           {roles.map((r) => (
-            <option key={r}>{r}</option>
+            <option key={r} value={r}>
+              {roleWords[r]}
+            </option>
           ))}
         </select>
         <Button weight="text" onClick={() => setAway(true)} disabled={!p.active}>
-          Away…<span className="sr-only"> for {p.full_name}</span>
+          <Trans>Away…</Trans>
+          <span className="sr-only">
+            <Trans>for {p.full_name}</Trans>
+          </span>
         </Button>
         {p.active ? (
           <Button weight="text" onClick={() => setLink(true)}>
-            Password link…<span className="sr-only"> for {p.full_name}</span>
+            <Trans>Password link…</Trans>
+            <span className="sr-only">
+              <Trans>for {p.full_name}</Trans>
+            </span>
           </Button>
         ) : (
           <Button weight="text" onClick={() => setDeleting(true)}>
-            Delete…<span className="sr-only"> {p.full_name}</span>
+            <Trans>Delete…</Trans>
+            <span className="sr-only"> {p.full_name}</span>
           </Button>
         )}
         <span>{p.owns > 0 && <Transfer allOf={p.name} quiet />}</span>
@@ -98,23 +111,23 @@ function Row({ person: p }: { person: Colleague }) {
               onClick={() =>
                 change.mutate(
                   { name: p.name, body: { active: !p.active } },
-                  tell(p.active ? `${p.full_name} is signed out everywhere` : `${p.full_name} is back`),
+                  tell(p.active ? t`${p.full_name} is signed out everywhere` : t`${p.full_name} is back`),
                 )
               }
             >
-              {p.active ? "Has left" : "Is back"}
+              {p.active ? t`Has left` : t`Is back`}
               <span className="sr-only">: {p.full_name}</span>
             </Button>
           )}
         </span>
       </div>
-      <Dialog wide open={link} onOpen={setLink} title={`A link for ${p.full_name} to set a password`}>
+      <Dialog wide open={link} onOpen={setLink} title={t`A link for ${p.full_name} to set a password`}>
         <NewPasswordLink name={p.name} />
       </Dialog>
-      <Dialog open={deleting} onOpen={setDeleting} title={`Delete ${p.full_name}?`}>
+      <Dialog open={deleting} onOpen={setDeleting} title={t`Delete ${p.full_name}?`}>
         <Delete person={p} done={() => setDeleting(false)} />
       </Dialog>
-      <Dialog open={away} onOpen={setAway} title={`When ${p.full_name} is away`}>
+      <Dialog open={away} onOpen={setAway} title={t`When ${p.full_name} is away`}>
         <Away person={p} done={() => setAway(false)} />
       </Dialog>
     </li>
@@ -126,15 +139,17 @@ function Delete({ person: p, done }: { person: Colleague; done: () => void }) {
   return (
     <div className="flex flex-col gap-4">
       <p>
-        What is theirs alone is deleted: how they signed in, their tries, favourites and news. What they wrote
-        and decided stays, and the record of changes with it; there they are <em>Someone who left</em> from
-        now on.
+        <Trans>
+          What is theirs alone is deleted: how they signed in, their tries, favourites and news. What they
+          wrote and decided stays, and the record of changes with it; there they are <em>Someone who left</em>{" "}
+          from now on.
+        </Trans>
       </p>
       <p className="text-faded">
-        Texts that say their name keep it.{" "}
+        <Trans>Texts that say their name keep it.</Trans>{" "}
         {p.owns > 0
-          ? `They own ${p.owns === 1 ? "an entry: transfer that" : `${p.owns} entries: transfer those`} first.`
-          : "This cannot be undone."}
+          ? t`They own ${plural(p.owns, { one: "an entry: transfer that", other: "# entries: transfer those" })} first.`
+          : t`This cannot be undone.`}
       </p>
       <Trouble error={remove.error} />
       <Button
@@ -145,12 +160,12 @@ function Delete({ person: p, done }: { person: Colleague; done: () => void }) {
           remove.mutate(p.name, {
             onSuccess: () => {
               done();
-              toast.success(`${p.full_name} is deleted`);
+              toast.success(t`${p.full_name} is deleted`);
             },
           })
         }
       >
-        Delete
+        <Trans>Delete</Trans>
       </Button>
     </div>
   );
@@ -171,9 +186,11 @@ function Away({ person, done }: { person: Colleague; done: () => void }) {
         );
       }}
     >
-      <p className="text-faded">Meanwhile nobody asks them for a review. Empty days end it.</p>
+      <p className="text-faded">
+        <Trans>Meanwhile nobody asks them for a review. Empty days end it.</Trans>
+      </p>
       <Trouble error={change.error} />
-      <Field id="away-from" label="First day">
+      <Field id="away-from" label={t`First day`}>
         <input
           id="away-from"
           type="date"
@@ -182,7 +199,7 @@ function Away({ person, done }: { person: Colleague; done: () => void }) {
           onChange={(e) => setFrom(e.target.value)}
         />
       </Field>
-      <Field id="away-until" label="Last day">
+      <Field id="away-until" label={t`Last day`}>
         <input
           id="away-until"
           type="date"
@@ -192,7 +209,7 @@ function Away({ person, done }: { person: Colleague; done: () => void }) {
         />
       </Field>
       <Button type="submit" weight="main" disabled={change.isPending}>
-        Save
+        <Trans>Save</Trans>
       </Button>
     </form>
   );

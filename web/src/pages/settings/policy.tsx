@@ -1,3 +1,6 @@
+import { severityWords } from "../../data/words";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Facet, Policy, Rule } from "../../data/api";
@@ -18,7 +21,7 @@ export function PolicyPage() {
   const read = usePolicy();
   const rules = useRules().data;
   const facets = useLabels().data;
-  if (read.error) return <Trouble error={read.error} title="The policy cannot be shown" />;
+  if (read.error) return <Trouble error={read.error} title={t`The policy cannot be shown`} />;
   if (!read.data || !rules || !facets) return <Waiting lines={12} />;
   return <Form read={read.data} rules={rules} facets={facets} />;
 }
@@ -51,7 +54,7 @@ function Form({ read, rules, facets }: { read: Read; rules: Rule[]; facets: Face
       {
         onSuccess: (now) => {
           start(now);
-          toast.success("The policy is in force");
+          toast.success(t`The policy is in force`);
         },
       },
     );
@@ -64,22 +67,24 @@ function Form({ read, rules, facets }: { read: Read; rules: Rule[]; facets: Face
     >
       <header className="sticky top-0 z-[5] mb-5 flex flex-wrap items-center gap-4 bg-paper py-3">
         <div className="min-w-0 flex-1">
-          <h1 className="text-title max-sm:text-head">Policy</h1>
+          <h1 className="text-title max-sm:text-head">
+            <Trans>Policy</Trans>
+          </h1>
           <p className="text-faded">
-            Who approves what, what the checks look for, and what they stop.{" "}
+            <Trans>Who approves what, what the checks look for, and what they stop.</Trans>{" "}
             {number > 0
-              ? `Policy ${number}, set by ${set_by} on ${dateWords(set_at)}.`
-              : "Every rule is as it comes."}
+              ? t`Policy ${number}, set by ${set_by ?? ""} on ${dateWords(set_at)}.`
+              : t`Every rule is as it comes.`}
           </p>
         </div>
         <Button onClick={() => change(inForce)} disabled={!changed}>
-          Undo changes
+          <Trans>Undo changes</Trans>
         </Button>
         <Button type="submit" weight="main" disabled={!changed || set.isPending}>
-          Save policy
+          <Trans>Save policy</Trans>
         </Button>
       </header>
-      <Trouble error={set.error} title="The policy was not set; what you chose is still here" />
+      <Trouble error={set.error} title={t`The policy was not set; what you chose is still here`} />
       <ChangedSince
         moved={moved}
         begin={() => {
@@ -90,7 +95,9 @@ function Form({ read, rules, facets }: { read: Read; rules: Rule[]; facets: Face
       <div className="grid items-start gap-7 wide:grid-cols-[1fr_300px]">
         <div className="min-w-0">
           <ReviewingPart facets={facets} policy={policy} change={change} />
-          <h2 className="mb-3 border-b-2 border-gilt pb-1 text-lead">Checks</h2>
+          <h2 className="mb-3 border-b-2 border-gilt pb-1 text-lead">
+            <Trans>Checks</Trans>
+          </h2>
           <Rules rules={rules} policy={policy} change={change} />
         </div>
         <div className="flex flex-col gap-6 wide:order-last">
@@ -109,7 +116,7 @@ function Rules({ rules, policy, change }: Changing & { rules: Rule[] }) {
     change({ ...policy, rules: asItComes ? others : { ...others, [rule.id]: s } });
   };
   return (
-    <section aria-label="Rules" className="rounded-card border border-line bg-leaf">
+    <section aria-label={t`Rules`} className="rounded-card border border-line bg-leaf">
       <ul className="divide-y divide-line">
         {rules.map((rule) => (
           <RuleRow
@@ -131,24 +138,28 @@ function RuleRow({ rule, setting, settle }: { rule: Rule; setting: Setting; sett
       <div className="min-w-0 flex-1 basis-72">
         <p className="font-mono text-small font-semibold">
           {rule.id}
-          {own && <span className="ml-2 font-sans font-normal text-gold">set by the house</span>}
+          {own && (
+            <span className="ms-2 font-sans font-normal text-gold">
+              <Trans>set by the house</Trans>
+            </span>
+          )}
         </p>
         <p className="text-small text-faded">{rule.about}</p>
       </div>
       <select
-        aria-label={`How severe ${rule.id} is`}
+        aria-label={t`How severe ${rule.id} is`}
         className={`${fieldLook} !w-28`}
         value={setting.severity}
         onChange={(e) => settle({ severity: e.target.value as Severity })}
       >
         {severities.map((s) => (
           <option key={s} value={s}>
-            {s}
+            {severityWords[s]}
           </option>
         ))}
       </select>
       <select
-        aria-label={`What ${rule.id} stops`}
+        aria-label={t`What ${rule.id} stops`}
         className={`${fieldLook} !w-36 disabled:opacity-40`}
         disabled={setting.severity !== "stop"}
         value={setting.severity === "stop" ? (setting.stops?.[0] ?? "") : ""}
@@ -159,9 +170,13 @@ function RuleRow({ rule, setting, settle }: { rule: Rule; setting: Setting; sett
           })
         }
       >
-        <option value="">{setting.severity === "stop" ? "both steps" : "nothing"}</option>
-        <option value="submit">submission</option>
-        <option value="publish">publishing</option>
+        <option value="">{setting.severity === "stop" ? t`both steps` : t`nothing`}</option>
+        <option value="submit">
+          <Trans>submission</Trans>
+        </option>
+        <option value="publish">
+          <Trans>publishing</Trans>
+        </option>
       </select>
     </li>
   );
@@ -173,7 +188,9 @@ function House({ facets, policy, change }: Changing & { facets: Facet[] }) {
   return (
     <>
       <fieldset>
-        <legend className="mb-1 font-semibold">Every entry is labelled in</legend>
+        <legend className="mb-1 font-semibold">
+          <Trans>Every entry is labelled in</Trans>
+        </legend>
         {facets
           .filter((f) => f.name !== "kind")
           .map((f) => (
@@ -191,7 +208,7 @@ function House({ facets, policy, change }: Changing & { facets: Facet[] }) {
             </label>
           ))}
       </fieldset>
-      <Field id="avoid" label="Words the house avoids" hint="One to a line.">
+      <Field id="avoid" label={t`Words the house avoids`} hint={t`One to a line.`}>
         <textarea
           id="avoid"
           rows={5}
@@ -200,7 +217,7 @@ function House({ facets, policy, change }: Changing & { facets: Facet[] }) {
           onChange={(e) => change({ ...policy, avoid: e.target.value ? e.target.value.split("\n") : [] })}
         />
       </Field>
-      <Field id="grade" label="Highest reading grade" hint="Years of school; 12 if nothing is said.">
+      <Field id="grade" label={t`Highest reading grade`} hint={t`Years of school; 12 if nothing is said.`}>
         <input
           id="grade"
           type="number"
@@ -211,7 +228,11 @@ function House({ facets, policy, change }: Changing & { facets: Facet[] }) {
           onChange={(e) => change({ ...policy, grade: number(e.target.value) })}
         />
       </Field>
-      <Field id="tokens" label="Most tokens" hint="Where the model says nothing; 4000 if nothing is said.">
+      <Field
+        id="tokens"
+        label={t`Most tokens`}
+        hint={t`Where the model says nothing; 4000 if nothing is said.`}
+      >
         <input
           id="tokens"
           type="number"
@@ -232,15 +253,17 @@ function Models({ models, policy, change }: Changing & { models?: Facet }) {
     change({ ...policy, models: { ...policy.models, [name]: m } });
   return (
     <fieldset>
-      <legend className="mb-1 font-semibold">Models</legend>
+      <legend className="mb-1 font-semibold">
+        <Trans>Models</Trans>
+      </legend>
       {models.terms.map((m) => (
         <div key={m.name} className="flex items-center gap-3 py-1">
           <span className="flex-1">{m.title}</span>
           <input
             type="number"
             min={1}
-            aria-label={`Most tokens of ${m.title}`}
-            placeholder="tokens"
+            aria-label={t`Most tokens of ${m.title}`}
+            placeholder={t`tokens`}
             className={`${fieldLook} !w-24`}
             value={of(m.name).tokens ?? ""}
             onChange={(e) =>
@@ -254,7 +277,7 @@ function Models({ models, policy, change }: Changing & { models?: Facet }) {
               checked={of(m.name).retired ?? false}
               onChange={(e) => set(m.name, { ...of(m.name), retired: e.target.checked || undefined })}
             />
-            retired
+            <Trans>retired</Trans>
           </label>
         </div>
       ))}

@@ -1,15 +1,17 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import type { Question } from "../../data/sets";
 import { fieldLook } from "../../parts/basics";
 
 const types: [NonNullable<Question["type"]>, string][] = [
-  ["line", "one line"],
-  ["text", "a text"],
-  ["number", "a number"],
-  ["yes-no", "yes or no"],
-  ["date", "a date"],
-  ["pick", "one of some"],
-  ["pick-many", "any of some"],
+  ["line", t`one line`],
+  ["text", t`a text`],
+  ["number", t`a number`],
+  ["yes-no", t`yes or no`],
+  ["date", t`a date`],
+  ["pick", t`one of some`],
+  ["pick-many", t`any of some`],
 ];
 
 /** One question: as it is asked, the name by which texts have its answer, and what it takes. */
@@ -22,11 +24,11 @@ export function QuestionForm({ question: q, change }: { question: Question; chan
     <div className="min-w-0 flex-1">
       <div className="grid gap-2 sm:grid-cols-[1fr_150px_130px]">
         <label className="flex flex-col gap-1 text-small">
-          Question
+          <Trans>Question</Trans>
           <input className={fieldLook} value={q.ask ?? ""} onChange={(e) => ask(e.target.value)} />
         </label>
         <label className="flex flex-col gap-1 text-small">
-          Name
+          <Trans>Name</Trans>
           <input
             required
             className={`${fieldLook} font-mono text-small`}
@@ -38,7 +40,7 @@ export function QuestionForm({ question: q, change }: { question: Question; chan
           />
         </label>
         <label className="flex flex-col gap-1 text-small">
-          Takes
+          <Trans>Takes</Trans>
           <select
             className={fieldLook}
             value={q.type || "line"}
@@ -60,7 +62,7 @@ export function QuestionForm({ question: q, change }: { question: Question; chan
       </div>
       {picks && (
         <label className="mt-2 flex flex-col gap-1 text-small">
-          Options, one a line
+          <Trans>Options, one a line</Trans>
           <textarea
             rows={3}
             className={fieldLook}
@@ -78,7 +80,7 @@ export function QuestionForm({ question: q, change }: { question: Question; chan
             checked={q.optional ?? false}
             onChange={(e) => change({ ...q, optional: e.target.checked || undefined })}
           />
-          may go without
+          <Trans>may go without</Trans>
         </label>
         <button
           type="button"
@@ -86,13 +88,13 @@ export function QuestionForm({ question: q, change }: { question: Question; chan
           className="text-gold hover:underline"
           onClick={() => setMore(!more)}
         >
-          Help and example
+          <Trans>Help and example</Trans>
         </button>
       </div>
       {more && (
         <div className="mt-2 grid gap-2 sm:grid-cols-2">
           <label className="flex flex-col gap-1 text-small">
-            Help
+            <Trans>Help</Trans>
             <input
               className={fieldLook}
               value={q.help ?? ""}
@@ -100,7 +102,7 @@ export function QuestionForm({ question: q, change }: { question: Question; chan
             />
           </label>
           <label className="flex flex-col gap-1 text-small">
-            Example
+            <Trans>Example</Trans>
             <input
               className={fieldLook}
               value={q.example ?? ""}

@@ -1,3 +1,7 @@
+import { whole } from "../../languages/figures";
+import { locale } from "../../languages/languages";
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Plus } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -15,15 +19,19 @@ export type Editing = Registered | "application" | "model"; // one that is there
 export function RegisterPage() {
   const register = useRegister();
   const [editing, setEditing] = useState<Editing>();
-  if (register.error) return <Trouble error={register.error} title="The register cannot be shown" />;
+  if (register.error) return <Trouble error={register.error} title={t`The register cannot be shown`} />;
   if (!register.data) return <Waiting lines={10} />;
   const { data, etag } = register.data;
   const of = (facet: string) => data.items.filter((i) => i.facet === facet);
   return (
     <>
-      <h1 className="text-title max-sm:text-head">Register</h1>
+      <h1 className="text-title max-sm:text-head">
+        <Trans>Register</Trans>
+      </h1>
       <p className="mb-5 max-w-prose text-faded">
-        Their names are labels: whoever looks for what fits an application or a model finds it by them.
+        <Trans>
+          Their names are labels: whoever looks for what fits an application or a model finds it by them.
+        </Trans>
       </p>
       <Budget key={data.number} register={data} etag={etag} />
       <Applications all={of("application")} register={data} edit={setEditing} />
@@ -49,30 +57,44 @@ interface Listed {
 
 function Applications({ all, register, edit }: Listed) {
   return (
-    <Group title="Applications" add={() => edit("application")} addName="Register an application">
+    <Group title={t`Applications`} add={() => edit("application")} addName={t`Register an application`}>
       <thead>
         <tr className="text-faded">
-          <Th>Application</Th>
-          <Th>Status</Th>
-          <Th>Looked after by</Th>
-          <Th right>A month, {register.budget.currency}</Th>
-          <Th right>Seats</Th>
-          <Th>Renewed</Th>
-          <Th right>On the shelf</Th>
+          <Th>
+            <Trans>Application</Trans>
+          </Th>
+          <Th>
+            <Trans>Status</Trans>
+          </Th>
+          <Th>
+            <Trans>Looked after by</Trans>
+          </Th>
+          <Th right>
+            <Trans>A month, {register.budget.currency}</Trans>
+          </Th>
+          <Th right>
+            <Trans>Seats</Trans>
+          </Th>
+          <Th>
+            <Trans>Renewed</Trans>
+          </Th>
+          <Th right>
+            <Trans>On the shelf</Trans>
+          </Th>
         </tr>
       </thead>
       <tbody className="divide-y divide-line">
         {all.map((a) => (
           <tr key={a.name}>
             <Name item={a} all={all} edit={edit} />
-            <td className="pr-4">
+            <td className="pe-4">
               <Status item={a} />
             </td>
-            <td className="pr-4">{a.keeper_name}</td>
-            <td className="pr-4 text-right tabular-nums">{money(a.cost_month)}</td>
-            <td className="pr-4 text-right tabular-nums">{a.seats}</td>
-            <td className="pr-4 whitespace-nowrap">{a.renews && dateWords(a.renews)}</td>
-            <td className="text-right tabular-nums">{a.entries}</td>
+            <td className="pe-4">{a.keeper_name}</td>
+            <td className="pe-4 text-end tabular-nums">{money(a.cost_month)}</td>
+            <td className="pe-4 text-end tabular-nums">{a.seats}</td>
+            <td className="pe-4 whitespace-nowrap">{a.renews && dateWords(a.renews)}</td>
+            <td className="text-end tabular-nums">{a.entries}</td>
           </tr>
         ))}
       </tbody>
@@ -82,30 +104,46 @@ function Applications({ all, register, edit }: Listed) {
 
 function Models({ all, register, edit }: Listed) {
   return (
-    <Group title="Models" add={() => edit("model")} addName="Register a model">
+    <Group title={t`Models`} add={() => edit("model")} addName={t`Register a model`}>
       <thead>
         <tr className="text-faded">
-          <Th>Model</Th>
-          <Th>Status</Th>
-          <Th>Looked after by</Th>
-          <Th right>Tokens at once</Th>
-          <Th right>A million in, {register.budget.currency}</Th>
-          <Th right>A million out</Th>
-          <Th right>On the shelf</Th>
+          <Th>
+            <Trans>Model</Trans>
+          </Th>
+          <Th>
+            <Trans>Status</Trans>
+          </Th>
+          <Th>
+            <Trans>Looked after by</Trans>
+          </Th>
+          <Th right>
+            <Trans>Tokens at once</Trans>
+          </Th>
+          <Th right>
+            <Trans>A million in, {register.budget.currency}</Trans>
+          </Th>
+          <Th right>
+            <Trans>A million out</Trans>
+          </Th>
+          <Th right>
+            <Trans>On the shelf</Trans>
+          </Th>
         </tr>
       </thead>
       <tbody className="divide-y divide-line">
         {all.map((m) => (
           <tr key={m.name}>
             <Name item={m} all={all} edit={edit} />
-            <td className="pr-4">
+            <td className="pe-4">
               <Status item={m} />
             </td>
-            <td className="pr-4">{m.keeper_name}</td>
-            <td className="pr-4 text-right tabular-nums">{m.token_limit?.toLocaleString("en-GB")}</td>
-            <td className="pr-4 text-right tabular-nums">{money(m.price_in)}</td>
-            <td className="pr-4 text-right tabular-nums">{money(m.price_out)}</td>
-            <td className="text-right tabular-nums">{m.entries}</td>
+            <td className="pe-4">{m.keeper_name}</td>
+            <td className="pe-4 text-end tabular-nums">
+              {m.token_limit === undefined ? "" : whole(m.token_limit)}
+            </td>
+            <td className="pe-4 text-end tabular-nums">{money(m.price_in)}</td>
+            <td className="pe-4 text-end tabular-nums">{money(m.price_out)}</td>
+            <td className="text-end tabular-nums">{m.entries}</td>
           </tr>
         ))}
       </tbody>
@@ -118,13 +156,13 @@ function Group(props: { title: string; add: () => void; addName: string; childre
     <section aria-label={props.title} className="mb-9">
       <div className="mb-1 flex items-end gap-4 border-b-2 border-gilt pb-1.5">
         <h2 className="text-lead">{props.title}</h2>
-        <Button className="ml-auto" onClick={props.add}>
+        <Button className="ms-auto" onClick={props.add}>
           <Plus size={15} aria-hidden />
           {props.addName}
         </Button>
       </div>
-      <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={`${props.title}, as a table`}>
-        <table className="w-full text-left">{props.children}</table>
+      <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={t`${props.title}, as a table`}>
+        <table className="w-full text-start">{props.children}</table>
       </div>
     </section>
   );
@@ -132,15 +170,13 @@ function Group(props: { title: string; add: () => void; addName: string; childre
 
 function Th({ right, children }: { right?: boolean; children: React.ReactNode }) {
   return (
-    <th className={`py-2 pr-4 text-small font-semibold last:pr-0 ${right ? "text-right" : ""}`}>
-      {children}
-    </th>
+    <th className={`py-2 pe-4 text-small font-semibold last:pe-0 ${right ? "text-end" : ""}`}>{children}</th>
   );
 }
 
 function Name({ item, all, edit }: { item: Registered; all: Registered[]; edit: (e: Editing) => void }) {
   return (
-    <th scope="row" className="min-w-52 py-2 pr-4 font-normal">
+    <th scope="row" className="min-w-52 py-2 pe-4 font-normal">
       <button type="button" className="font-semibold text-gold hover:underline" onClick={() => edit(item)}>
         {item.title}
       </button>
@@ -151,10 +187,10 @@ function Name({ item, all, edit }: { item: Registered; all: Registered[]; edit: 
 }
 
 const signs: Record<Registered["status"], string> = {
-  allowed: "✓ Allowed",
-  "on-trial": "◑ On trial",
-  "not-to-be-used": "✕ Not to be used",
-  gone: "✕ Gone",
+  allowed: t`✓ Allowed`,
+  "on-trial": t`◑ On trial`,
+  "not-to-be-used": t`✕ Not to be used`,
+  gone: t`✕ Gone`,
 };
 
 function Status({ item }: { item: Registered }) {
@@ -173,9 +209,9 @@ function Move({ item, all }: { item: Registered; all: Registered[] }) {
       {
         onSuccess: (done) =>
           toast.success(
-            `${done.entries === 1 ? "One entry is" : `${done.entries} entries are`} labelled anew`,
+            t`${plural(done.entries, { one: "One entry is", other: "# entries are" })} labelled anew`,
             {
-              action: done.undo ? { label: "Undo", onClick: () => undo.mutate(done.undo!) } : undefined,
+              action: done.undo ? { label: t`Undo`, onClick: () => undo.mutate(done.undo!) } : undefined,
             },
           ),
         onError: (e) => toast.error(e.message),
@@ -183,7 +219,9 @@ function Move({ item, all }: { item: Registered; all: Registered[] }) {
     );
   return (
     <span className="mt-1 flex flex-wrap items-center gap-2 text-small">
-      <label htmlFor={`move-${item.name}`}>Move its entries to</label>
+      <label htmlFor={`move-${item.name}`}>
+        <Trans>Move its entries to</Trans>
+      </label>
       <OneOf
         id={`move-${item.name}`}
         className="!w-40"
@@ -193,7 +231,7 @@ function Move({ item, all }: { item: Registered; all: Registered[] }) {
         set={setTo}
       />
       <Button className="!py-1" disabled={!to || move.isPending} onClick={go}>
-        Move
+        <Trans>Move</Trans>
       </Button>
     </span>
   );
@@ -201,5 +239,5 @@ function Move({ item, all }: { item: Registered; all: Registered[] }) {
 
 /** An amount as people write it. */
 export function money(n: number | undefined): string {
-  return n === undefined ? "" : n.toLocaleString("en-GB", { minimumFractionDigits: n % 1 ? 2 : 0 });
+  return n === undefined ? "" : n.toLocaleString(locale(), { minimumFractionDigits: n % 1 ? 2 : 0 });
 }

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { Refused } from "../../data/api";
@@ -10,10 +11,10 @@ import { OneOf } from "../../parts/oneof";
 import type { Editing } from "./register";
 
 const statuses = [
-  ["allowed", "Allowed"],
-  ["on-trial", "On trial"],
-  ["not-to-be-used", "Not to be used"],
-  ["gone", "Gone: its entries are told"],
+  ["allowed", t`Allowed`],
+  ["on-trial", t`On trial`],
+  ["not-to-be-used", t`Not to be used`],
+  ["gone", t`Gone: its entries are told`],
 ] as const;
 
 interface Form {
@@ -66,7 +67,7 @@ export function RegisterDialog({
   const over = error instanceof Refused && error.problems.some((p) => p.code === "cap");
   const save = () => {
     const details = detailsOf(form, over);
-    const done = { onSuccess: () => (close(), void toast.success(`${form.title} is saved`)) };
+    const done = { onSuccess: () => (close(), void toast.success(t`${form.title} is saved`)) };
     if (item)
       change.mutate({ etag, facet, term: item.name, change: { title: form.title, ...details } }, done);
     else add.mutate({ facet, name: nameFrom(form.title), title: form.title, ...details }, done);
@@ -75,7 +76,7 @@ export function RegisterDialog({
     <Dialog
       open
       onOpen={close}
-      title={item ? item.title : `Register ${facet === "model" ? "a model" : "an application"}`}
+      title={item ? item.title : t`Register ${facet === "model" ? t`a model` : t`an application`}`}
     >
       <form
         className="flex flex-col gap-4"
@@ -84,7 +85,7 @@ export function RegisterDialog({
           save();
         }}
       >
-        <Trouble error={error} title={over ? "This passes the cap" : "Nothing is changed"} />
+        <Trouble error={error} title={over ? t`This passes the cap` : t`Nothing is changed`} />
         <Fields facet={facet} form={form} set={setForm} register={register} own={item?.name} />
         <Button
           type="submit"
@@ -92,7 +93,7 @@ export function RegisterDialog({
           className="self-start"
           disabled={add.isPending || change.isPending}
         >
-          {over ? "Save all the same" : "Save"}
+          {over ? t`Save all the same` : t`Save`}
         </Button>
       </form>
     </Dialog>
@@ -146,7 +147,7 @@ function Fields({
   return (
     <>
       <div className="grid gap-4 sm:grid-cols-2">
-        <Field id="reg-title" label="What people call it">
+        <Field id="reg-title" label={t`What people call it`}>
           <input
             id="reg-title"
             required
@@ -155,7 +156,7 @@ function Fields({
             onChange={(e) => set({ ...form, title: e.target.value })}
           />
         </Field>
-        <Field id="reg-status" label="Status">
+        <Field id="reg-status" label={t`Status`}>
           <select
             id="reg-status"
             className={fieldLook}
@@ -169,36 +170,36 @@ function Fields({
             ))}
           </select>
         </Field>
-        <Field id="reg-keeper" label="Who looks after it">
+        <Field id="reg-keeper" label={t`Who looks after it`}>
           <OneOf
             id="reg-keeper"
             value={form.keeper}
-            none="Nobody yet"
+            none={t`Nobody yet`}
             of={people.map((p) => ({ name: p.name, title: p.full_name }))}
             set={(keeper) => set({ ...form, keeper })}
           />
         </Field>
-        <Field id="reg-replaces" label="What it replaces">
+        <Field id="reg-replaces" label={t`What it replaces`}>
           <OneOf
             id="reg-replaces"
             value={form.replaces}
-            none="Nothing"
+            none={t`Nothing`}
             of={others.map((o) => ({ name: o.name, title: o.title }))}
             set={(replaces) => set({ ...form, replaces })}
           />
         </Field>
         {facet === "model" ? (
           <>
-            {number("token_limit", "Tokens that it takes at once")}
+            {number("token_limit", t`Tokens that it takes at once`)}
             <span className="max-sm:hidden" />
-            {number("price_in", `A million tokens in, ${register.budget.currency}`)}
-            {number("price_out", `A million tokens out, ${register.budget.currency}`)}
+            {number("price_in", t`A million tokens in, ${register.budget.currency}`)}
+            {number("price_out", t`A million tokens out, ${register.budget.currency}`)}
           </>
         ) : (
           <>
-            {number("cost_month", `Cost a month, ${register.budget.currency}`)}
-            {number("seats", "Seats")}
-            <Field id="reg-renews" label="Renewed on">
+            {number("cost_month", t`Cost a month, ${register.budget.currency}`)}
+            {number("seats", t`Seats`)}
+            <Field id="reg-renews" label={t`Renewed on`}>
               <input
                 id="reg-renews"
                 type="date"
@@ -210,7 +211,7 @@ function Fields({
           </>
         )}
       </div>
-      <Field id="reg-notes" label="Notes">
+      <Field id="reg-notes" label={t`Notes`}>
         <textarea
           id="reg-notes"
           rows={3}

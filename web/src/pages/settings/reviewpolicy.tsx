@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Facet, Policy } from "../../data/api";
 import { type Reviewing, type ReviewRule } from "../../data/api";
 import { usePeople } from "../../data/people";
@@ -19,10 +21,12 @@ export function ReviewingPart({ facets, policy, change }: Props) {
   return (
     <section aria-labelledby="reviewing" className="mb-8">
       <h2 id="reviewing" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
-        Reviews
+        <Trans>Reviews</Trans>
       </h2>
       <p className="mb-3 text-faded">
-        One approval is needed, by someone who wrote none of the text, unless a rule asks for more.
+        <Trans>
+          One approval is needed, by someone who wrote none of the text, unless a rule asks for more.
+        </Trans>
       </p>
       <ul className="mb-3 flex flex-col gap-2">
         {(review.rules ?? []).map((rule, i) => (
@@ -36,26 +40,26 @@ export function ReviewingPart({ facets, policy, change }: Props) {
         ))}
       </ul>
       <Button onClick={() => set({ ...review, rules: [...(review.rules ?? []), { approvals: 2 }] })}>
-        Add rule
+        <Trans>Add rule</Trans>
       </Button>
       <div className="mt-5 grid gap-4 sm:grid-cols-3">
         <Days
           id="remind"
-          label="Remind after days"
+          label={t`Remind after days`}
           value={review.remind_after}
           usual={3}
           set={(n) => set({ ...review, remind_after: n })}
         />
         <Days
           id="next"
-          label="Ask the next after days"
+          label={t`Ask the next after days`}
           value={review.next_after}
           usual={5}
           set={(n) => set({ ...review, next_after: n })}
         />
         <Days
           id="keep"
-          label="Look again after days"
+          label={t`Look again after days`}
           value={review.keep_for}
           usual={180}
           set={(n) => set({ ...review, keep_for: n })}
@@ -84,7 +88,7 @@ function Rule({
   return (
     <li className="flex flex-wrap items-end gap-3 rounded-card border border-line bg-leaf px-4 py-3">
       <label className="flex flex-col text-small">
-        Approvals
+        <Trans>Approvals</Trans>
         <input
           type="number"
           min={1}
@@ -95,21 +99,21 @@ function Rule({
         />
       </label>
       <Department
-        label="for what is labelled"
+        label={t`for what is labelled`}
         any="anything"
         value={labelled}
         departments={departments}
         set={(d) => set({ ...rule, labels: d ? { department: [d] } : undefined })}
       />
       <Department
-        label="one of them from"
+        label={t`one of them from`}
         any="anywhere"
         value={from}
         departments={departments}
         set={(d) => set({ ...rule, from: d ? [{ department: d }] : undefined })}
       />
       <label className="flex flex-col text-small">
-        and a trial that reaches
+        <Trans>and a trial that reaches</Trans>
         <span className="flex items-center gap-1">
           <input
             type="number"
@@ -117,14 +121,17 @@ function Rule({
             max={99}
             className={`${fieldLook} !w-20`}
             value={rule.trial ? Math.round(rule.trial * 100) : ""}
-            placeholder="none"
+            placeholder={t`none`}
             onChange={(e) => set({ ...rule, trial: Number(e.target.value) / 100 || undefined })}
           />
           %
         </span>
       </label>
       <Button weight="text" onClick={remove}>
-        Remove<span className="sr-only"> this rule</span>
+        <Trans>Remove</Trans>
+        <span className="sr-only">
+          <Trans>this rule</Trans>
+        </span>
       </Button>
     </li>
   );
@@ -165,7 +172,7 @@ function Days({
   set: (n?: number) => void;
 }) {
   return (
-    <Field id={id} label={label} hint={`${usual} if nothing is said.`}>
+    <Field id={id} label={label} hint={t`${usual} if nothing is said.`}>
       <input
         id={id}
         type="number"
@@ -200,9 +207,11 @@ function Asked({
   };
   return (
     <fieldset className="mt-5">
-      <legend className="mb-1 font-semibold">Who is asked, in turn</legend>
+      <legend className="mb-1 font-semibold">
+        <Trans>Who is asked, in turn</Trans>
+      </legend>
       <p className="mb-2 text-small text-faded">
-        Where nobody is marked, every reviewer is asked. Who is away is passed over.
+        <Trans>Where nobody is marked, every reviewer is asked. Who is away is passed over.</Trans>
       </p>
       {departments.map((d) => (
         <div
@@ -224,7 +233,7 @@ function Asked({
                   <input
                     type="checkbox"
                     className="size-4 accent-gold"
-                    aria-label={`${p.full_name} is asked for ${d.title}`}
+                    aria-label={t`${p.full_name} is asked for ${d.title}`}
                     checked={review.ask?.[d.name]?.includes(p.name) ?? false}
                     onChange={(e) => toggle(d.name, p.name, e.target.checked)}
                   />

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { ArrowDown, ArrowUp, Plus } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -17,7 +19,7 @@ export function SectionsPage() {
   const sections = useSections();
   const [editing, setEditing] = useState<Section | "new">();
   const order = useOrderSections();
-  if (sections.error) return <Trouble error={sections.error} title="The sections cannot be shown" />;
+  if (sections.error) return <Trouble error={sections.error} title={t`The sections cannot be shown`} />;
   if (!sections.data) return <Waiting lines={8} />;
   const all = sections.data.items;
   const move = (from: number, to: number) => {
@@ -28,31 +30,35 @@ export function SectionsPage() {
   return (
     <div className="max-w-[760px]">
       <div className="mb-2 flex flex-wrap items-center gap-4">
-        <h1 className="text-title max-sm:text-head">Sections</h1>
-        <Button className="ml-auto" onClick={() => setEditing("new")}>
+        <h1 className="text-title max-sm:text-head">
+          <Trans>Sections</Trans>
+        </h1>
+        <Button className="ms-auto" onClick={() => setEditing("new")}>
           <Plus size={15} aria-hidden />
-          Add a section
+          <Trans>Add a section</Trans>
         </Button>
       </div>
       <p className="mb-5 max-w-prose text-faded">
-        What colleagues see first on the shelf: a saved search, or entries that you pick, with a word about
-        them.
+        <Trans>
+          What colleagues see first on the shelf: a saved search, or entries that you pick, with a word about
+          them.
+        </Trans>
       </p>
-      {all.length === 0 && <Empty title="There are no sections yet" />}
+      {all.length === 0 && <Empty title={t`There are no sections yet`} />}
       <ol className="divide-y divide-line rounded-card border border-line bg-leaf empty:hidden">
         {all.map((s, i) => (
           <li key={s.name} className="flex flex-wrap items-center gap-3 px-4 py-2.5">
             <span className="min-w-0 flex-1">
               <b>{s.title}</b>{" "}
               <span className="text-small text-faded">
-                {s.query ? `“${s.query}”` : `${s.entries?.length ?? 0} picked by hand`} · {s.total} on the
-                shelf
+                {s.query ? `“${s.query}”` : t`${s.entries?.length ?? 0} picked by hand`}{" "}
+                <Trans>· {s.total} on the shelf</Trans>
               </span>
               {s.note && <span className="block text-small text-stop">{s.note}</span>}
             </span>
             <Button
               weight="text"
-              aria-label={`Move ${s.title} up`}
+              aria-label={t`Move ${s.title} up`}
               disabled={i === 0}
               onClick={() => move(i, i - 1)}
             >
@@ -60,14 +66,14 @@ export function SectionsPage() {
             </Button>
             <Button
               weight="text"
-              aria-label={`Move ${s.title} down`}
+              aria-label={t`Move ${s.title} down`}
               disabled={i === all.length - 1}
               onClick={() => move(i, i + 1)}
             >
               <ArrowDown size={15} aria-hidden />
             </Button>
-            <Button weight="text" aria-label={`Change ${s.title}`} onClick={() => setEditing(s)}>
-              Change
+            <Button weight="text" aria-label={t`Change ${s.title}`} onClick={() => setEditing(s)}>
+              <Trans>Change</Trans>
             </Button>
           </li>
         ))}
@@ -93,7 +99,7 @@ function SectionDialog({ section, close }: { section?: Section; close: () => voi
   const name = section?.name ?? nameFrom(title);
   const picked = entries.split(/\s+/).filter(Boolean);
   return (
-    <Dialog open onOpen={close} title={section ? `Change ${section.title}` : "Add a section"}>
+    <Dialog open onOpen={close} title={section ? t`Change ${section.title}` : t`Add a section`}>
       <form
         className="flex flex-col gap-4"
         onSubmit={(e) => {
@@ -111,14 +117,14 @@ function SectionDialog({ section, close }: { section?: Section; close: () => voi
             {
               onSuccess: () => {
                 close();
-                toast.success("Saved");
+                toast.success(t`Saved`);
               },
             },
           );
         }}
       >
-        <Trouble error={set.error ?? drop.error} title="It stays as it was" />
-        <Field id="section-title" label="Title">
+        <Trouble error={set.error ?? drop.error} title={t`It stays as it was`} />
+        <Field id="section-title" label={t`Title`}>
           <input
             id="section-title"
             required
@@ -127,7 +133,7 @@ function SectionDialog({ section, close }: { section?: Section; close: () => voi
             onChange={(e) => setTitle(e.target.value)}
           />
         </Field>
-        <Field id="section-introduction" label="Introduction">
+        <Field id="section-introduction" label={t`Introduction`}>
           <textarea
             id="section-introduction"
             rows={3}
@@ -138,8 +144,8 @@ function SectionDialog({ section, close }: { section?: Section; close: () => voi
         </Field>
         <Field
           id="section-query"
-          label="What it finds"
-          hint="A search as in the field above: letter department:customer-care"
+          label={t`What it finds`}
+          hint={t`A search as in the field above: letter department:customer-care`}
         >
           <input
             id="section-query"
@@ -148,7 +154,7 @@ function SectionDialog({ section, close }: { section?: Section; close: () => voi
             onChange={(e) => setQuery(e.target.value)}
           />
         </Field>
-        <Field id="section-entries" label="Or what you pick" hint="Slugs in order, one a line.">
+        <Field id="section-entries" label={t`Or what you pick`} hint={t`Slugs in order, one a line.`}>
           <textarea
             id="section-entries"
             rows={4}
@@ -159,7 +165,7 @@ function SectionDialog({ section, close }: { section?: Section; close: () => voi
         </Field>
         <div className="flex gap-4">
           <Button type="submit" weight="main" disabled={set.isPending}>
-            Save
+            <Trans>Save</Trans>
           </Button>
           {section && (
             <Button
@@ -168,12 +174,12 @@ function SectionDialog({ section, close }: { section?: Section; close: () => voi
                 drop.mutate(section.name, {
                   onSuccess: () => {
                     close();
-                    toast.success("Gone; its entries are where they were");
+                    toast.success(t`Gone; its entries are where they were`);
                   },
                 })
               }
             >
-              Delete
+              <Trans>Delete</Trans>
             </Button>
           )}
         </div>

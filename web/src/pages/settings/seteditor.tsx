@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { ArrowDown, ArrowUp, Plus, X } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -13,7 +15,7 @@ type Read = NonNullable<ReturnType<typeof useSet>["data"]>;
 export function EditSet({ name, close }: { name: string; close: () => void }) {
   const set = useSet(name);
   if (name === "") return <Form close={close} />;
-  if (set.error) return <Trouble error={set.error} title="The question set cannot be shown" />;
+  if (set.error) return <Trouble error={set.error} title={t`The question set cannot be shown`} />;
   if (!set.data) return <Waiting lines={10} />;
   return <Next read={set.data} close={close} />;
 }
@@ -42,7 +44,7 @@ function Form({ begun, close }: { begun?: Read; close: () => void }) {
   const done = {
     onSuccess: () => {
       close();
-      toast.success(`${title} is saved`);
+      toast.success(t`${title} is saved`);
     },
   };
   return (
@@ -55,18 +57,18 @@ function Form({ begun, close }: { begun?: Read; close: () => void }) {
       }}
     >
       <h1 className="text-title max-sm:text-head">
-        {begun ? `${begun.data.title}, version ${begun.data.version + 1}` : "New question set"}
+        {begun ? t`${begun.data.title}, version ${begun.data.version + 1}` : t`New question set`}
       </h1>
       {begun && (
         <p className="-mt-3 text-faded">
-          Sheets go on answering the version that they name, and say that there is a newer one.
+          <Trans>Sheets go on answering the version that they name, and say that there is a newer one.</Trans>
         </p>
       )}
-      <Trouble error={error} title="It is not saved; what you wrote is still here" />
+      <Trouble error={error} title={t`It is not saved; what you wrote is still here`} />
       <Field
         id="set-title"
-        label="Title"
-        hint={begun ? undefined : "As one says what a sheet is of: An audience."}
+        label={t`Title`}
+        hint={begun ? undefined : t`As one says what a sheet is of: An audience.`}
       >
         <input
           id="set-title"
@@ -90,18 +92,20 @@ function Form({ begun, close }: { begun?: Read; close: () => void }) {
         onClick={() => setGroups([...groups, { title: "", questions: [{ name: "" }] }])}
       >
         <Plus size={15} aria-hidden />
-        Add a group
+        <Trans>Add a group</Trans>
       </Button>
       {begun && (
-        <Field id="set-note" label="What has changed, and why">
+        <Field id="set-note" label={t`What has changed, and why`}>
           <input id="set-note" className={fieldLook} value={note} onChange={(e) => setNote(e.target.value)} />
         </Field>
       )}
       <div className="flex gap-4">
         <Button type="submit" weight="main" disabled={add.isPending || save.isPending}>
-          {begun ? "Save as the next version" : "Add the set"}
+          {begun ? t`Save as the next version` : t`Add the set`}
         </Button>
-        <Button onClick={close}>Cancel</Button>
+        <Button onClick={close}>
+          <Trans>Cancel</Trans>
+        </Button>
       </div>
     </form>
   );
@@ -127,10 +131,12 @@ function Group({
   };
   return (
     <fieldset className="rounded-card border border-line bg-leaf p-4">
-      <legend className="sr-only">Group {number}</legend>
+      <legend className="sr-only">
+        <Trans>Group {number}</Trans>
+      </legend>
       <div className="mb-3 flex items-end gap-3">
         <label className="flex flex-1 flex-col gap-1 text-small">
-          Heading of group {number}
+          <Trans>Heading of group {number}</Trans>
           <input
             required
             className={`${fieldLook} font-serif text-[17px] font-[650]`}
@@ -139,7 +145,7 @@ function Group({
           />
         </label>
         {remove && (
-          <Button weight="text" aria-label={`Remove group ${number}`} onClick={remove}>
+          <Button weight="text" aria-label={t`Remove group ${number}`} onClick={remove}>
             <X size={15} aria-hidden />
           </Button>
         )}
@@ -154,7 +160,7 @@ function Group({
             <span className="flex flex-col">
               <Button
                 weight="text"
-                aria-label={`Move question ${i + 1} up`}
+                aria-label={t`Move question ${i + 1} up`}
                 disabled={i === 0}
                 onClick={() => move(i, i - 1)}
               >
@@ -162,7 +168,7 @@ function Group({
               </Button>
               <Button
                 weight="text"
-                aria-label={`Move question ${i + 1} down`}
+                aria-label={t`Move question ${i + 1} down`}
                 disabled={i === group.questions.length - 1}
                 onClick={() => move(i, i + 1)}
               >
@@ -170,7 +176,7 @@ function Group({
               </Button>
               <Button
                 weight="text"
-                aria-label={`Remove question ${i + 1}`}
+                aria-label={t`Remove question ${i + 1}`}
                 onClick={() => questions(group.questions.filter((_, k) => k !== i))}
               >
                 <X size={14} aria-hidden />
@@ -181,7 +187,7 @@ function Group({
       </ol>
       <Button weight="text" className="mt-2" onClick={() => questions([...group.questions, { name: "" }])}>
         <Plus size={15} aria-hidden />
-        Add a question
+        <Trans>Add a question</Trans>
       </Button>
     </fieldset>
   );

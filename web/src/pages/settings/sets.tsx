@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Plus } from "lucide-react";
 import { useState } from "react";
 import { useSets } from "../../data/sets";
@@ -10,24 +12,28 @@ export function SetsPage() {
   const sets = useSets();
   const [editing, setEditing] = useState<string>(); // a set's name, or nothing for a new one
   if (editing !== undefined) return <EditSet name={editing} close={() => setEditing(undefined)} />;
-  if (sets.error) return <Trouble error={sets.error} title="The question sets cannot be shown" />;
+  if (sets.error) return <Trouble error={sets.error} title={t`The question sets cannot be shown`} />;
   if (!sets.data) return <Waiting lines={8} />;
   return (
     <div className="max-w-[760px]">
       <div className="mb-2 flex flex-wrap items-center gap-4">
-        <h1 className="text-title max-sm:text-head">Question sets</h1>
-        <Button className="ml-auto" onClick={() => setEditing("")}>
+        <h1 className="text-title max-sm:text-head">
+          <Trans>Question sets</Trans>
+        </h1>
+        <Button className="ms-auto" onClick={() => setEditing("")}>
           <Plus size={15} aria-hidden />
-          Add a question set
+          <Trans>Add a question set</Trans>
         </Button>
       </div>
       <p className="mb-5 max-w-prose text-faded">
-        What is asked once of every audience, service or brand. A sheet is the answers; a prompt can want one
-        of a certain set.
+        <Trans>
+          What is asked once of every audience, service or brand. A sheet is the answers; a prompt can want
+          one of a certain set.
+        </Trans>
       </p>
       {sets.data.items.length === 0 && (
-        <Empty title="There are no question sets yet">
-          Add one for something that prompts need to know again and again.
+        <Empty title={t`There are no question sets yet`}>
+          <Trans>Add one for something that prompts need to know again and again.</Trans>
         </Empty>
       )}
       <ul className="divide-y divide-line rounded-card border border-line bg-leaf empty:hidden">
@@ -39,13 +45,15 @@ export function SetsPage() {
                 {s.name}@{s.version}
               </code>
               <span className="block text-small text-faded">
-                {s.groups.flatMap((g) => g.questions).length} questions in {s.groups.length} groups ·{" "}
-                {s.sheets === 1 ? "one sheet" : `${s.sheets} sheets`} on the shelf · saved by {s.by},{" "}
-                {dateWords(s.at)}
+                <Trans>
+                  {s.groups.flatMap((g) => g.questions).length} questions in {s.groups.length} groups ·{" "}
+                  {plural(s.sheets, { one: "one sheet", other: "# sheets" })} on the shelf · saved by {s.by},{" "}
+                  {dateWords(s.at)}
+                </Trans>
               </span>
             </span>
-            <Button weight="text" aria-label={`Change ${s.title}`} onClick={() => setEditing(s.name)}>
-              Change
+            <Button weight="text" aria-label={t`Change ${s.title}`} onClick={() => setEditing(s.name)}>
+              <Trans>Change</Trans>
             </Button>
           </li>
         ))}

@@ -1,25 +1,26 @@
+import { t } from "@lingui/core/macro";
 import { TabbedRoom } from "../../parts/tabs";
 
 /** What is set up once. */
 export function Settings() {
   return (
     <TabbedRoom
-      name="Settings"
+      name={t`Settings`}
       pages={[
-        ["/settings/labels", "Labels"],
-        ["/settings/sections", "Sections"],
-        ["/settings/synonyms", "Synonyms"],
-        ["/settings/sets", "Question sets"],
-        ["/settings/register", "Register"],
-        ["/settings/layouts", "Layouts"],
-        ["/settings/connections", "Connections"],
-        ["/settings/allowances", "Allowances"],
-        ["/settings/people", "People"],
+        ["/settings/labels", t`Labels`],
+        ["/settings/sections", t`Sections`],
+        ["/settings/synonyms", t`Synonyms`],
+        ["/settings/sets", t`Question sets`],
+        ["/settings/register", t`Register`],
+        ["/settings/layouts", t`Layouts`],
+        ["/settings/connections", t`Connections`],
+        ["/settings/allowances", t`Allowances`],
+        ["/settings/people", t`People`],
         ["/settings/sign-on", "Sign-on"],
-        ["/settings/keys", "Keys"],
-        ["/settings/policy", "Policy"],
-        ["/settings/channels", "Channels"],
-        ["/settings/library", "Library"],
+        ["/settings/keys", t`Keys`],
+        ["/settings/policy", t`Policy`],
+        ["/settings/channels", t`Channels`],
+        ["/settings/library", t`Library`],
       ]}
     />
   );

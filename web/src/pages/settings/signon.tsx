@@ -1,3 +1,6 @@
+import { roleWords } from "../../data/words";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useSetSignOnGroups, useSignOnGroups, type SignOnGroups } from "../../data/account";
@@ -12,16 +15,18 @@ type Group = SignOnGroups["items"][number];
 export function SignOnPage() {
   const groups = useSignOnGroups();
   const name = useWelcome().data?.sign_on;
-  if (groups.error) return <Trouble error={groups.error} title="The groups cannot be shown" />;
+  if (groups.error) return <Trouble error={groups.error} title={t`The groups cannot be shown`} />;
   if (!groups.data) return <Waiting />;
   return (
     <>
       <header className="mb-5">
-        <h1 className="text-title max-sm:text-head">Sign-on</h1>
+        <h1 className="text-title max-sm:text-head">
+          <Trans>Sign-on</Trans>
+        </h1>
         <p className="text-faded">
           {name
-            ? `People come in by ${name}. What its groups mean holds from their next sign-on.`
-            : "This service has no sign-on. Whoever runs it tells it of the company’s by --oidc-issuer."}
+            ? t`People come in by ${name}. What its groups mean holds from their next sign-on.`
+            : t`This service has no sign-on. Whoever runs it tells it of the company’s by --oidc-issuer.`}
         </p>
       </header>
       <Groups key={groups.data.number} now={groups.data} />
@@ -40,11 +45,13 @@ function Groups({ now }: { now: SignOnGroups }) {
       className="flex flex-col gap-4"
       onSubmit={(e) => {
         e.preventDefault();
-        set.mutate({ items, only, number: now.number }, { onSuccess: () => toast.success("Saved") });
+        set.mutate({ items, only, number: now.number }, { onSuccess: () => toast.success(t`Saved`) });
       }}
     >
       {items.length === 0 && (
-        <Empty title="No group means anything yet">Everyone who comes in is a reader.</Empty>
+        <Empty title={t`No group means anything yet`}>
+          <Trans>Everyone who comes in is a reader.</Trans>
+        </Empty>
       )}
       <ol className="flex flex-col gap-3">
         {items.map((g, i) => (
@@ -62,7 +69,7 @@ function Groups({ now }: { now: SignOnGroups }) {
         className="self-start"
         onClick={() => setItems([...items, { group: "", role: "contributor" }])}
       >
-        Add a group
+        <Trans>Add a group</Trans>
       </Button>
       <label className="flex items-center gap-2">
         <input
@@ -71,14 +78,16 @@ function Groups({ now }: { now: SignOnGroups }) {
           checked={only}
           onChange={(e) => setOnly(e.target.checked)}
         />
-        Only people in one of these groups come in
+        <Trans>Only people in one of these groups come in</Trans>
       </label>
       <p className="text-small text-faded">
-        Of several groups the highest role holds, and the first department. Who is in none is a reader.
+        <Trans>
+          Of several groups the highest role holds, and the first department. Who is in none is a reader.
+        </Trans>
       </p>
       <Trouble error={set.error} />
       <Button type="submit" weight="main" className="self-start" disabled={set.isPending}>
-        Save
+        <Trans>Save</Trans>
       </Button>
     </form>
   );
@@ -89,7 +98,7 @@ function GroupRow(props: { g: Group; at: number; change: (to: Partial<Group>) =>
   const departments = useLabels().data?.find((f) => f.name === "department")?.terms ?? [];
   return (
     <li className="grid items-end gap-3 border-b border-line pb-3 sm:grid-cols-[1fr_10rem_16rem_auto]">
-      <Field id={`group-${at}`} label="Group">
+      <Field id={`group-${at}`} label={t`Group`}>
         <input
           id={`group-${at}`}
           className={fieldLook}
@@ -98,7 +107,7 @@ function GroupRow(props: { g: Group; at: number; change: (to: Partial<Group>) =>
           required
         />
       </Field>
-      <Field id={`group-role-${at}`} label="Role">
+      <Field id={`group-role-${at}`} label={t`Role`}>
         <select
           id={`group-role-${at}`}
           className={fieldLook}
@@ -107,12 +116,12 @@ function GroupRow(props: { g: Group; at: number; change: (to: Partial<Group>) =>
         >
           {roles.map((r) => (
             <option key={r} value={r}>
-              {r || "none"}
+              {r ? roleWords[r] : t`none`}
             </option>
           ))}
         </select>
       </Field>
-      <Field id={`group-department-${at}`} label="Department">
+      <Field id={`group-department-${at}`} label={t`Department`}>
         <OneOf
           id={`group-department-${at}`}
           value={g.department ?? ""}
@@ -122,7 +131,10 @@ function GroupRow(props: { g: Group; at: number; change: (to: Partial<Group>) =>
         />
       </Field>
       <Button type="button" weight="text" onClick={remove}>
-        Remove<span className="sr-only"> the group {g.group}</span>
+        <Trans>Remove</Trans>
+        <span className="sr-only">
+          <Trans>the group {g.group}</Trans>
+        </span>
       </Button>
     </li>
   );

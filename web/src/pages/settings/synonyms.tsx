@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useLocation } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -11,13 +13,17 @@ export function SynonymsPage() {
   const synonyms = useSynonyms();
   return (
     <div className="max-w-[720px]">
-      <h1 className="mb-2 text-title max-sm:text-head">Synonyms</h1>
+      <h1 className="mb-2 text-title max-sm:text-head">
+        <Trans>Synonyms</Trans>
+      </h1>
       <p className="mb-5 max-w-prose text-faded">
-        Words that mean the same here: whoever looks for one finds entries that say another. A change counts
-        from the next search on.
+        <Trans>
+          Words that mean the same here: whoever looks for one finds entries that say another. A change counts
+          from the next search on.
+        </Trans>
       </p>
       {synonyms.error ? (
-        <Trouble error={synonyms.error} title="The lists cannot be shown" />
+        <Trouble error={synonyms.error} title={t`The lists cannot be shown`} />
       ) : synonyms.data ? (
         <Form read={synonyms.data} />
       ) : (
@@ -34,19 +40,27 @@ function MissedSearches() {
   return (
     <section aria-labelledby="missed" className="mt-8">
       <h2 id="missed" className="border-b-2 border-gilt pb-1 text-lead">
-        Searched for and not found
+        <Trans>Searched for and not found</Trans>
       </h2>
       <p className="my-1 text-small text-faded">
-        In the last ninety days, without anybody’s name. Say above what it means here, or write what is
-        missing.
+        <Trans>
+          In the last ninety days, without anybody’s name. Say above what it means here, or write what is
+          missing.
+        </Trans>
       </p>
-      {missed.length === 0 && <p>Whatever was searched for was found.</p>}
+      {missed.length === 0 && (
+        <p>
+          <Trans>Whatever was searched for was found.</Trans>
+        </p>
+      )}
       <ul className="divide-y divide-line">
         {missed.map((m) => (
           <li key={m.words} className="flex gap-4 py-1">
             <span className="min-w-0 flex-1 break-words">{m.words}</span>
             <span className="text-small text-faded tabular-nums">
-              {m.times === 1 ? "once" : `${m.times} times`}, last {dateWords(m.last)}
+              <Trans>
+                {plural(m.times, { one: "once", other: "# times" })}, last {dateWords(m.last)}
+              </Trans>
             </span>
           </li>
         ))}
@@ -73,7 +87,7 @@ function Form({ read }: { read: Read }) {
     begin(now);
     // What is typed while the lists are saved stays.
     setText((typed) => (typed === text ? linesOf(now) : typed));
-    toast.success("Saved");
+    toast.success(t`Saved`);
   };
   return (
     <form
@@ -83,7 +97,7 @@ function Form({ read }: { read: Read }) {
         set.mutate({ etag: begun.etag, lists: listsOf(text) }, { onSuccess: saved });
       }}
     >
-      <Trouble error={set.error} title="They stay as they were" />
+      <Trouble error={set.error} title={t`They stay as they were`} />
       <ChangedSince
         moved={moved}
         begin={() => {
@@ -94,8 +108,8 @@ function Form({ read }: { read: Read }) {
       />
       <Field
         id="synonyms"
-        label={lists.length === 1 ? "1 list" : `${lists.length} lists`}
-        hint="One list a line, its words parted by commas: vacancy, advert, job posting. Up to four words can stand together."
+        label={plural(lists.length, { one: "1 list", other: "# lists" })}
+        hint={t`One list a line, its words parted by commas: vacancy, advert, job posting. Up to four words can stand together.`}
       >
         <textarea
           id="synonyms"
@@ -107,10 +121,10 @@ function Form({ read }: { read: Read }) {
       </Field>
       <div className="flex gap-3">
         <Button type="submit" weight="main" disabled={set.isPending || text === whole}>
-          Save
+          <Trans>Save</Trans>
         </Button>
         <Button disabled={text === whole} onClick={() => setText(whole)}>
-          Cancel
+          <Trans>Cancel</Trans>
         </Button>
       </div>
     </form>

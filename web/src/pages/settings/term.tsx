@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Facet } from "../../data/api";
@@ -25,7 +27,7 @@ export function ChangeTerm({ facet, term, done }: { facet: Facet; term: Term; do
         onSuccess: () => {
           toast.success(said, {
             action: {
-              label: "Undo",
+              label: t`Undo`,
               onClick: () => set.mutate({ facet: facet.name, term: term.name, change: back }),
             },
           });
@@ -40,11 +42,11 @@ export function ChangeTerm({ facet, term, done }: { facet: Facet; term: Term; do
         className="flex flex-col gap-4"
         onSubmit={(e) => {
           e.preventDefault();
-          change({ title, under }, `${title} is saved`, { title: term.title, under: term.under ?? "" });
+          change({ title, under }, t`${title} is saved`, { title: term.title, under: term.under ?? "" });
         }}
       >
-        <Trouble error={set.error} title="It stays as it was" />
-        <Field id="term-title" label="Title" hint={`Applications go on reading it as ${term.name}.`}>
+        <Trouble error={set.error} title={t`It stays as it was`} />
+        <Field id="term-title" label={t`Title`} hint={t`Applications go on reading it as ${term.name}.`}>
           <input
             id="term-title"
             required
@@ -53,14 +55,16 @@ export function ChangeTerm({ facet, term, done }: { facet: Facet; term: Term; do
             onChange={(e) => setTitle(e.target.value)}
           />
         </Field>
-        <Field id="term-under" label="Under" hint="Whoever looks for that finds this too.">
+        <Field id="term-under" label={t`Under`} hint={t`Whoever looks for that finds this too.`}>
           <select
             id="term-under"
             className={fieldLook}
             value={under}
             onChange={(e) => setUnder(e.target.value)}
           >
-            <option value="">None</option>
+            <option value="">
+              <Trans>None</Trans>
+            </option>
             {facet.terms
               .filter((t) => t.name !== term.name && !own.includes(t.name))
               .map((t) => (
@@ -72,23 +76,23 @@ export function ChangeTerm({ facet, term, done }: { facet: Facet; term: Term; do
         </Field>
         <div className="flex flex-wrap gap-3">
           <Button type="submit" weight="main" disabled={set.isPending}>
-            Save
+            <Trans>Save</Trans>
           </Button>
           <Button
             onClick={() =>
               change(
                 { retired: !term.retired },
-                term.retired ? `${term.title} can be chosen again` : `${term.title} is retired`,
+                term.retired ? t`${term.title} can be chosen again` : t`${term.title} is retired`,
                 { retired: term.retired ?? false },
               )
             }
           >
-            {term.retired ? "Restore" : "Retire"}
+            {term.retired ? t`Restore` : t`Retire`}
           </Button>
         </div>
         {!term.retired && (
           <p className="text-small text-faded">
-            A retired term stays on the entries that have it; nobody chooses it any more.
+            <Trans>A retired term stays on the entries that have it; nobody chooses it any more.</Trans>
           </p>
         )}
       </form>
@@ -111,9 +115,9 @@ function Merge({ facet, term, done }: { facet: Facet; term: Term; done: () => vo
           { facet: facet.name, term: term.name, into },
           {
             onSuccess: (m) => {
-              toast.success(`${term.title} is part of ${target?.title} now: ${m.entries} changed`, {
+              toast.success(t`${term.title} is part of ${target?.title ?? ""} now: ${m.entries} changed`, {
                 duration: 15_000,
-                action: { label: "Undo", onClick: () => m.undo && undo.mutate(m.undo) },
+                action: { label: t`Undo`, onClick: () => m.undo && undo.mutate(m.undo) },
               });
               done();
             },
@@ -121,11 +125,11 @@ function Merge({ facet, term, done }: { facet: Facet; term: Term; done: () => vo
         );
       }}
     >
-      <Trouble error={merge.error} title="It stays as it was" />
+      <Trouble error={merge.error} title={t`It stays as it was`} />
       <Field
         id="term-into"
-        label="Merge into"
-        hint="Every entry that has this has the other from then on; links by this name go on working."
+        label={t`Merge into`}
+        hint={t`Every entry that has this has the other from then on; links by this name go on working.`}
       >
         <select
           id="term-into"
@@ -134,7 +138,9 @@ function Merge({ facet, term, done }: { facet: Facet; term: Term; done: () => vo
           value={into}
           onChange={(e) => setInto(e.target.value)}
         >
-          <option value="">Choose a term…</option>
+          <option value="">
+            <Trans>Choose a term…</Trans>
+          </option>
           {facet.terms
             .filter((t) => t.name !== term.name)
             .map((t) => (
@@ -145,7 +151,7 @@ function Merge({ facet, term, done }: { facet: Facet; term: Term; done: () => vo
         </select>
       </Field>
       <Button type="submit" className="self-start" disabled={merge.isPending || !into}>
-        Merge {target ? `into ${target.title}` : ""}
+        {target ? t`Merge into ${target.title}` : t`Merge`}
       </Button>
     </form>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { useTryConnection, type Connection, type ConnectionTried } from "../../data/connections";
 import { Button, sentence, Trouble } from "../../parts/basics";
@@ -8,12 +10,17 @@ export function TryConnection({ connection }: { connection: Connection }) {
   const [first = "", ...others] = connection.models;
   const [model, setModel] = useState("");
   const ask = useTryConnection(connection.name);
-  if (!first) return <p>It serves no model yet: change it first.</p>;
+  if (!first)
+    return (
+      <p>
+        <Trans>It serves no model yet: change it first.</Trans>
+      </p>
+    );
   return (
     <div className="flex flex-col gap-4">
       <div className="flex items-center gap-3">
         <label htmlFor="connection-model" className="font-semibold">
-          Model
+          <Trans>Model</Trans>
         </label>
         <OneOf
           id="connection-model"
@@ -24,10 +31,10 @@ export function TryConnection({ connection }: { connection: Connection }) {
           set={setModel}
         />
         <Button weight="main" disabled={ask.isPending} onClick={() => ask.mutate({ model: model || first })}>
-          Ask
+          <Trans>Ask</Trans>
         </Button>
       </div>
-      <Trouble error={ask.error} title="It was not asked" />
+      <Trouble error={ask.error} title={t`It was not asked`} />
       {ask.data && <Tried tried={ask.data} />}
     </div>
   );
@@ -42,11 +49,13 @@ function Tried({ tried }: { tried: ConnectionTried }) {
         </p>
       ) : (
         <p role="status">
-          It answers, in {tried.ms} ms: <q>{tried.reply?.text}</q>
+          <Trans>
+            It answers, in {tried.ms} ms: <q>{tried.reply?.text}</q>
+          </Trans>
         </p>
       )}
-      {tried.sent.line && <Written title="What was sent" text={tried.sent} />}
-      {tried.came && <Written title="What came back" text={tried.came} />}
+      {tried.sent.line && <Written title={t`What was sent`} text={tried.sent} />}
+      {tried.came && <Written title={t`What came back`} text={tried.came} />}
     </>
   );
 }

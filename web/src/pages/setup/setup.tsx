@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState, type ReactNode } from "react";
 import { Toaster } from "sonner";
@@ -8,7 +10,7 @@ import { LabelsForm } from "../settings/labels";
 import { LibraryForm } from "../settings/library";
 import { ImportPeople } from "../settings/passwordlinks";
 
-const steps = ["You", "The library", "Departments and labels", "People"];
+const steps = [t`You`, t`The library`, t`Departments and labels`, t`People`];
 
 /** The first visit: from an empty service to a library that others can be let into. */
 export function Setup() {
@@ -20,8 +22,10 @@ export function Setup() {
     <main className="mx-auto flex min-h-screen max-w-[760px] flex-col gap-6 px-4 py-12">
       <div className="border-b-[3px] border-gilt pb-5">
         <img src="/mark.svg" alt="" className="mb-4 size-12" />
-        <h1 className="text-title">A new library</h1>
-        <ol className="mt-2 flex flex-wrap gap-x-5 text-small" aria-label="Steps">
+        <h1 className="text-title">
+          <Trans>A new library</Trans>
+        </h1>
+        <ol className="mt-2 flex flex-wrap gap-x-5 text-small" aria-label={t`Steps`}>
           {steps.map((name, i) => (
             <li
               key={name}
@@ -35,24 +39,24 @@ export function Setup() {
       </div>
       {step === 0 && <FirstCurator done={next} />}
       {step === 1 && (
-        <Step title="What is it called?">
+        <Step title={t`What is it called?`}>
           <LibraryForm beginning done={next} />
         </Step>
       )}
       {step === 2 && (
-        <Step title="Which departments, and which other labels?" next={next}>
+        <Step title={t`Which departments, and which other labels?`} next={next}>
           <LabelsForm />
         </Step>
       )}
       {step === 3 && (
         <Step
-          title="Who comes in?"
-          note="You can add people one by one under Settings as well."
+          title={t`Who comes in?`}
+          note={t`You can add people one by one under Settings as well.`}
           next={() => void navigate({ to: "/stocktake/import" })}
-          nextName="Bring your prompts in"
+          nextName={t`Bring your prompts in`}
           beside={
             <Link to="/new" className="font-semibold text-gold hover:underline">
-              Write a first entry
+              <Trans>Write a first entry</Trans>
             </Link>
           }
         >
@@ -73,7 +77,7 @@ interface StepOf {
   children: ReactNode;
 }
 
-function Step({ title, note, next, nextName = "Continue", beside, children }: StepOf) {
+function Step({ title, note, next, nextName = t`Continue`, beside, children }: StepOf) {
   return (
     <section aria-label={title}>
       <h2 className="mb-3 text-head">{title}</h2>
@@ -104,11 +108,11 @@ function FirstCurator({ done }: { done: () => void }) {
         setup.mutate({ ...who, role: "curator" }, { onSuccess: done });
       }}
     >
-      <Trouble error={setup.error} title="Nobody was made a curator" />
+      <Trouble error={setup.error} title={t`Nobody was made a curator`} />
       <Field
         id="code"
-        label="Code"
-        hint="It stands in the terminal in which the service was started, for an hour."
+        label={t`Code`}
+        hint={t`It stands in the terminal in which the service was started, for an hour.`}
       >
         <input
           id="code"
@@ -119,7 +123,7 @@ function FirstCurator({ done }: { done: () => void }) {
           onChange={set("code")}
         />
       </Field>
-      <Field id="full-name" label="Your name">
+      <Field id="full-name" label={t`Your name`}>
         <input
           id="full-name"
           required
@@ -129,7 +133,11 @@ function FirstCurator({ done }: { done: () => void }) {
           onChange={set("full_name")}
         />
       </Field>
-      <Field id="name" label="Name to sign in with" hint="Lower-case letters, digits, dots and hyphens.">
+      <Field
+        id="name"
+        label={t`Name to sign in with`}
+        hint={t`Lower-case letters, digits, dots and hyphens.`}
+      >
         <input
           id="name"
           required
@@ -140,7 +148,7 @@ function FirstCurator({ done }: { done: () => void }) {
           onChange={set("name")}
         />
       </Field>
-      <Field id="password" label="Password" hint="At least 12 characters.">
+      <Field id="password" label={t`Password`} hint={t`At least 12 characters.`}>
         <input
           id="password"
           required
@@ -152,7 +160,7 @@ function FirstCurator({ done }: { done: () => void }) {
         />
       </Field>
       <Button type="submit" weight="main" className="self-start" disabled={setup.isPending}>
-        Become the first curator
+        <Trans>Become the first curator</Trans>
       </Button>
     </form>
   );

@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import type { Item } from "../../data/api";
 import { useLabels } from "../../data/hooks";
@@ -28,7 +29,8 @@ export function Book({ item }: { item: Item }) {
         )}
         <span className="mt-1.5 line-clamp-3 text-small text-faded">{item.summary}</span>
         <span className="mt-auto pt-2 text-small text-faded">
-          {department && `${termTitle(labels, "department", department)} · `}version {item.version}
+          {department && `${termTitle(labels, "department", department)} · `}
+          <Trans>version {item.version}</Trans>
         </span>
       </span>
     </Link>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useNavigate } from "@tanstack/react-router";
 import { SlidersHorizontal } from "lucide-react";
 import { useState } from "react";
@@ -34,13 +36,14 @@ export function FacetsDialog({ facets, narrowing }: { facets: Facet[]; narrowing
   return (
     <div className="mb-3 wide:hidden">
       <Button onClick={() => setOpen(true)} aria-haspopup="dialog">
-        <SlidersHorizontal size={16} aria-hidden /> Labels{chosen > 0 && `: ${chosen} chosen`}
+        <SlidersHorizontal size={16} aria-hidden /> <Trans>Labels</Trans>
+        {chosen > 0 && t`: ${chosen} chosen`}
       </Button>
-      <Dialog open={open} onOpen={setOpen} title="Labels">
+      <Dialog open={open} onOpen={setOpen} title={t`Labels`}>
         <Facets facets={facets} narrowing={narrowing} />
         <div className="sticky bottom-0 mt-4 bg-leaf py-2">
           <Button weight="main" className="w-full" onClick={() => setOpen(false)}>
-            Show the results
+            <Trans>Show the results</Trans>
           </Button>
         </div>
       </Dialog>
@@ -67,8 +70,8 @@ function FacetBox({ facet, narrowing }: { facet: Facet; narrowing: Narrowing }) 
       {many && (
         <input
           type="search"
-          aria-label={`Find in ${facet.title}`}
-          placeholder={`Find one of ${terms.length}…`}
+          aria-label={t`Find in ${facet.title}`}
+          placeholder={t`Find one of ${terms.length}…`}
           className={`${fieldLook} mb-1 !py-1 text-small`}
           value={typed}
           onChange={(e) => setTyped(e.target.value)}
@@ -77,7 +80,11 @@ function FacetBox({ facet, narrowing }: { facet: Facet; narrowing: Narrowing }) 
       {shown.map((t) => (
         <TermBox key={t.name} facet={facet.name} term={t} narrowing={narrowing} />
       ))}
-      {shown.length === 0 && <p className="px-1.5 text-small text-faded">Nothing is called that.</p>}
+      {shown.length === 0 && (
+        <p className="px-1.5 text-small text-faded">
+          <Trans>Nothing is called that.</Trans>
+        </p>
+      )}
     </fieldset>
   );
 }
@@ -96,7 +103,7 @@ function TermBox({ facet, term, narrowing }: { facet: string; term: Term; narrow
     >
       <input type="checkbox" className="size-3.5 accent-gold" checked={on} onChange={toggle} />
       {term.title}
-      <span className="ml-auto text-small tabular-nums">{term.count}</span>
+      <span className="ms-auto text-small tabular-nums">{term.count}</span>
     </label>
   );
 }

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useEffect, type KeyboardEvent } from "react";
 import type { Facet, Item, List } from "../../data/api";
@@ -14,7 +16,7 @@ import { TransferMany } from "./transfermany";
 export function Find({ narrowing }: { narrowing: Narrowing }) {
   const shelf = useShelf(narrowing);
   const pages = shelf.data?.pages;
-  if (shelf.error) return <Trouble error={shelf.error} title="The shelf could not be searched" />;
+  if (shelf.error) return <Trouble error={shelf.error} title={t`The shelf could not be searched`} />;
   const first = pages?.[0];
   if (!first) return <Waiting lines={9} />;
   const items = pages.flatMap((p) => p.items);
@@ -24,14 +26,14 @@ export function Find({ narrowing }: { narrowing: Narrowing }) {
       <div className="max-wide:hidden">
         <Facets facets={first.facets} narrowing={narrowing} />
       </div>
-      <section aria-label="Results" className="min-w-0">
+      <section aria-label={t`Results`} className="min-w-0">
         {missed && <Missed key={missed} words={missed} />}
         <Headline total={first.total} narrowing={narrowing} facets={first.facets} />
         <FacetsDialog facets={first.facets} narrowing={narrowing} />
         <Remarks list={first} />
         {items.length === 0 ? (
-          <Empty title="Nothing on the shelf matches">
-            Fewer words or labels find more. Parts of words count too.
+          <Empty title={t`Nothing on the shelf matches`}>
+            <Trans>Fewer words or labels find more. Parts of words count too.</Trans>
           </Empty>
         ) : (
           <ol className="flex flex-col gap-2.5" onKeyDown={move}>
@@ -46,7 +48,7 @@ export function Find({ narrowing }: { narrowing: Narrowing }) {
             disabled={shelf.isFetchingNextPage}
             onClick={() => void shelf.fetchNextPage()}
           >
-            Show more of {first.total}
+            <Trans>Show more of {first.total}</Trans>
           </Button>
         )}
       </section>
@@ -68,10 +70,10 @@ function Missed({ words }: { words: string }) {
 /** What is to be said of how the search was understood. */
 function Remarks({ list }: { list: List }) {
   const remarks = (list.instead ?? []).map(
-    (i) => `No entry says “${i.typed}”; “${i.taken}” was looked for instead.`,
+    (i) => t`No entry says “${i.typed}”; “${i.taken}” was looked for instead.`,
   );
   if (list.partial && list.total > 0)
-    remarks.push("No entry has all of these words; these have most of them, or words like them.");
+    remarks.push(t`No entry has all of these words; these have most of them, or words like them.`);
   if (list.note) remarks.push(sentence(list.note));
   if (remarks.length === 0) return null;
   return (
@@ -88,10 +90,12 @@ function Headline({ total, narrowing, facets }: { total: number; narrowing: Narr
   const chosen = facets.flatMap((f) => chosenOf(narrowing, f.name).map((t) => termTitle(facets, f.name, t)));
   return (
     <div className="mb-3 flex flex-wrap items-baseline gap-2" aria-live="polite">
-      <h1 className="font-sans text-base font-bold">{total === 1 ? "1 entry" : `${total} entries`}</h1>
+      <h1 className="font-sans text-base font-bold">
+        {plural(total, { one: "1 entry", other: "# entries" })}
+      </h1>
       <p className="text-faded">
-        {chosen.length > 0 && `in ${chosen.join(", ")} `}
-        {narrowing.q && `for “${narrowing.q}”`}
+        {chosen.length > 0 && t`in ${chosen.join(", ")} `}
+        {narrowing.q && t`for “${narrowing.q}”`}
       </p>
       {curator && total > 0 && (
         <>
@@ -99,8 +103,8 @@ function Headline({ total, narrowing, facets }: { total: number; narrowing: Narr
           <TransferMany total={total} narrowing={narrowing} />
         </>
       )}
-      <Link to="/" className="ml-auto text-small font-semibold text-gold hover:underline">
-        Clear all
+      <Link to="/" className="ms-auto text-small font-semibold text-gold hover:underline">
+        <Trans>Clear all</Trans>
       </Link>
     </div>
   );
@@ -124,8 +128,8 @@ function Row({ item }: { item: Item }) {
   const facts = [
     named("department"),
     named("model"),
-    `version ${item.version}`,
-    `published ${dateWords(item.published_at)}`,
+    t`version ${item.version}`,
+    t`published ${dateWords(item.published_at)}`,
   ];
   return (
     <li>
@@ -151,15 +155,15 @@ function Row({ item }: { item: Item }) {
           <span className="mt-1 block text-small text-faded">{facts.filter(Boolean).join(" · ")}</span>
           {item.missing && (
             <span className="mt-0.5 block text-small text-faded">
-              Does not say: {item.missing.join(", ")}
+              <Trans>Does not say: {item.missing.join(", ")}</Trans>
             </span>
           )}
         </span>
         <span
           aria-hidden
-          className="mr-4 self-center rounded-field bg-gold px-3 py-1.5 text-small font-semibold whitespace-nowrap text-on-gold opacity-0 group-hover:opacity-100 group-focus-visible:opacity-100 max-sm:hidden"
+          className="me-4 self-center rounded-field bg-gold px-3 py-1.5 text-small font-semibold whitespace-nowrap text-on-gold opacity-0 group-hover:opacity-100 group-focus-visible:opacity-100 max-sm:hidden"
         >
-          Fill in ⏎
+          <Trans>Fill in ⏎</Trans>
         </span>
       </Link>
     </li>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Facet } from "../../data/api";
@@ -18,7 +20,7 @@ export function LabelMany({
   facets: Facet[];
 }) {
   return (
-    <Many what="Label" total={total}>
+    <Many what={t`Label`} total={total}>
       {(done) => <Form narrowing={narrowing} facets={facets.filter((f) => f.name !== "kind")} done={done} />}
     </Many>
   );
@@ -33,16 +35,16 @@ function Form({ narrowing, facets, done }: { narrowing: Narrowing; facets: Facet
   const undo = useUndoLabels();
   const [facet = "", term = ""] = chosen.split("/");
   const named = (all: Labels) =>
-    (all[facet] ?? []).map((t) => termTitle(facets, facet, t)).join(", ") || "none";
+    (all[facet] ?? []).map((t) => termTitle(facets, facet, t)).join(", ") || t`none`;
   const labels = { [how]: { [facet]: [term] } };
   const carryOut = () =>
     apply.mutate(
       { slugs: found.slugs, ...labels, digest: plan.data?.digest },
       {
         onSuccess: (m) => {
-          toast.success(`${m.entries} labelled`, {
+          toast.success(t`${m.entries} labelled`, {
             duration: 15_000,
-            action: { label: "Undo", onClick: () => m.undo && undo.mutate(m.undo) },
+            action: { label: t`Undo`, onClick: () => m.undo && undo.mutate(m.undo) },
           });
           done();
         },
@@ -56,10 +58,10 @@ function Form({ narrowing, facets, done }: { narrowing: Narrowing; facets: Facet
         void found.plan((slugs) => plan.mutate({ slugs, ...labels }));
       }}
     >
-      <Trouble error={found.error ?? plan.error ?? apply.error} title="Nothing was changed" />
+      <Trouble error={found.error ?? plan.error ?? apply.error} title={t`Nothing was changed`} />
       <div className="flex flex-wrap gap-3">
         <select
-          aria-label="Add or remove"
+          aria-label={t`Add or remove`}
           className={`${fieldLook} !w-auto`}
           value={how}
           onChange={(e) => {
@@ -67,11 +69,15 @@ function Form({ narrowing, facets, done }: { narrowing: Narrowing; facets: Facet
             plan.reset();
           }}
         >
-          <option value="add">Add</option>
-          <option value="remove">Remove</option>
+          <option value="add">
+            <Trans>Add</Trans>
+          </option>
+          <option value="remove">
+            <Trans>Remove</Trans>
+          </option>
         </select>
         <select
-          aria-label="Label"
+          aria-label={t`Label`}
           required
           className={`${fieldLook} !w-auto`}
           value={chosen}
@@ -80,7 +86,9 @@ function Form({ narrowing, facets, done }: { narrowing: Narrowing; facets: Facet
             plan.reset();
           }}
         >
-          <option value="">Choose a label…</option>
+          <option value="">
+            <Trans>Choose a label…</Trans>
+          </option>
           {facets.map((f) => (
             <optgroup key={f.name} label={f.title}>
               {f.terms
@@ -94,18 +102,18 @@ function Form({ narrowing, facets, done }: { narrowing: Narrowing; facets: Facet
           ))}
         </select>
         <Button type="submit" disabled={!chosen || plan.isPending}>
-          Preview
+          <Trans>Preview</Trans>
         </Button>
       </div>
       {plan.data && (
         <Changes
-          says={`${plan.data.items.length} will change${plan.data.same > 0 ? `, ${plan.data.same} have it so already` : ""}.`}
+          says={t`${plan.data.items.length} will change${plan.data.same > 0 ? t`, ${plan.data.same} have it so already` : ""}.`}
           items={plan.data.items.map((i) => ({ ...i, from: named(i.labels), to: named(i.becomes) }))}
         />
       )}
       {plan.data && plan.data.items.length > 0 && (
         <Button weight="main" className="self-start" disabled={apply.isPending} onClick={carryOut}>
-          Label {plan.data.items.length}
+          <Trans>Label {plan.data.items.length}</Trans>
         </Button>
       )}
     </form>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState, type ReactNode } from "react";
 import { readAllSlugs, type Narrowing } from "../../data/hooks";
 import { Button } from "../../parts/basics";
@@ -17,9 +19,11 @@ export function Many({
   return (
     <>
       <Button weight="text" className="text-small" onClick={() => setOpen(true)}>
-        {what} these {total}…
+        <Trans>
+          {what} these {total}…
+        </Trans>
       </Button>
-      <Dialog open={open} onOpen={setOpen} title={`${what} ${total} entries`} wide>
+      <Dialog open={open} onOpen={setOpen} title={t`${what} ${total} entries`} wide>
         {children(() => setOpen(false))}
       </Dialog>
     </>
@@ -57,7 +61,7 @@ export function Changes({
       <ul
         className="max-h-[40vh] divide-y divide-line overflow-auto"
         tabIndex={0}
-        aria-label="What will change"
+        aria-label={t`What will change`}
       >
         {items.map((i) => (
           <li key={i.slug} className="py-1">

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useSession } from "../../data/hooks";
 import { useSection } from "../../data/sections";
@@ -13,9 +15,9 @@ export function SectionPage() {
   if (section.error) {
     return (
       <div className="flex flex-col items-start gap-4">
-        <Trouble error={section.error} title="There is no such section" />
+        <Trouble error={section.error} title={t`There is no such section`} />
         <Link to="/" className="font-semibold text-gold hover:underline">
-          Back to the shelf
+          <Trans>Back to the shelf</Trans>
         </Link>
       </div>
     );
@@ -27,13 +29,13 @@ export function SectionPage() {
     <>
       <div className="mb-1 flex flex-wrap items-baseline gap-x-4">
         <h1 className="text-title">{first.title}</h1>
-        <p className="text-faded">{first.total === 1 ? "1 entry" : `${first.total} entries`}</p>
+        <p className="text-faded">{plural(first.total, { one: "1 entry", other: "# entries" })}</p>
         {first.starter && session?.role !== "reader" && (
           <Button
-            className="ml-auto"
+            className="ms-auto"
             onClick={() => void navigate({ to: "/new", search: { section: first.name } })}
           >
-            New entry for this section
+            <Trans>New entry for this section</Trans>
           </Button>
         )}
       </div>
@@ -41,7 +43,7 @@ export function SectionPage() {
         <p className="mb-6 max-w-prose whitespace-pre-wrap text-faded">{first.introduction}</p>
       )}
       {first.note && <p className="mb-4 rounded-field bg-wash px-3 py-2 text-small">{first.note}.</p>}
-      {items.length === 0 && <Empty title="Nothing on the shelf is in this section yet" />}
+      {items.length === 0 && <Empty title={t`Nothing on the shelf is in this section yet`} />}
       <div className="grid grid-cols-1 gap-x-4 gap-y-8 sm:grid-cols-2 wide:grid-cols-4">
         {items.map((i) => (
           <div
@@ -58,7 +60,7 @@ export function SectionPage() {
           disabled={section.isFetchingNextPage}
           onClick={() => void section.fetchNextPage()}
         >
-          More
+          <Trans>More</Trans>
         </Button>
       )}
     </>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Link } from "@tanstack/react-router";
 import { useSections } from "../../data/sections";
 
@@ -7,7 +8,7 @@ export function Sections() {
   const shown = all.filter((s) => s.total > 0);
   if (shown.length === 0) return null;
   return (
-    <nav aria-label="Sections" className="mb-8">
+    <nav aria-label={t`Sections`} className="mb-8">
       <ul className="grid gap-4 sm:grid-cols-2 wide:grid-cols-3">
         {shown.map((s) => (
           <li key={s.name}>
@@ -18,7 +19,7 @@ export function Sections() {
             >
               <span className="flex items-baseline gap-2">
                 <span className="font-serif text-[17px] font-[650]">{s.title}</span>
-                <span className="ml-auto text-small font-bold tabular-nums">{s.total}</span>
+                <span className="ms-auto text-small font-bold tabular-nums">{s.total}</span>
               </span>
               {s.introduction && (
                 <span className="mt-0.5 line-clamp-2 text-small text-faded">{s.introduction}</span>

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useSearch } from "@tanstack/react-router";
 import type { Session } from "../../data/api";
 import { useState } from "react";
@@ -33,28 +35,32 @@ function Home({ session }: { session: Session }) {
   return (
     <>
       <div className="mb-3 flex flex-wrap items-baseline gap-x-4">
-        <h1 className="text-title">The shelf</h1>
-        <p className="text-faded">{newest.data.total} entries that colleagues may use</p>
-        <Link to="/best" className="ml-auto font-semibold text-gold hover:underline">
-          The best of the shelf
+        <h1 className="text-title">
+          <Trans>The shelf</Trans>
+        </h1>
+        <p className="text-faded">
+          <Trans>{newest.data.total} entries that colleagues may use</Trans>
+        </p>
+        <Link to="/best" className="ms-auto font-semibold text-gold hover:underline">
+          <Trans>The best of the shelf</Trans>
         </Link>
       </div>
       <Departments />
       <Sections />
       {newest.data.total === 0 && (
-        <Empty title="Nothing is on the shelf yet">
-          Write a first entry with New entry, have it reviewed, and publish it.
+        <Empty title={t`Nothing is on the shelf yet`}>
+          <Trans>Write a first entry with New entry, have it reviewed, and publish it.</Trans>
         </Empty>
       )}
       {favourites.length > 0 && (
         <ShelfEdge
-          title="Favourites"
-          note={favourites.length === 1 ? "1 entry" : `${favourites.length} entries`}
+          title={t`Favourites`}
+          note={plural(favourites.length, { one: "1 entry", other: "# entries" })}
           more={
             !all &&
             favourites.length > 8 && (
               <Button weight="text" onClick={() => setAll(true)}>
-                All {favourites.length}
+                <Trans>All {favourites.length}</Trans>
               </Button>
             )
           }
@@ -65,14 +71,14 @@ function Home({ session }: { session: Session }) {
         </ShelfEdge>
       )}
       {recent.length > 0 && (
-        <ShelfEdge title="At hand" note="what you used last">
+        <ShelfEdge title={t`At hand`} note={t`what you used last`}>
           {recent.map((i) => (
             <Book key={i.slug} item={i} />
           ))}
         </ShelfEdge>
       )}
       {projects(session.name).map((p) => (
-        <ShelfEdge key={p.name} title={p.name} note="what you use for it">
+        <ShelfEdge key={p.name} title={p.name} note={t`what you use for it`}>
           {p.items.slice(0, 8).map((i) => (
             <Book key={i.slug} item={i} />
           ))}
@@ -80,8 +86,8 @@ function Home({ session }: { session: Session }) {
       ))}
       {newest.data.total > 0 && (
         <ShelfEdge
-          title="New on the shelf"
-          note={`the latest of ${dateWords(newest.data.items[0]?.published_at)}`}
+          title={t`New on the shelf`}
+          note={t`the latest of ${dateWords(newest.data.items[0]?.published_at)}`}
         >
           {newest.data.items.map((i) => (
             <Book key={i.slug} item={i} />
@@ -91,14 +97,14 @@ function Home({ session }: { session: Session }) {
       {mine.data && mine.data.total > 0 && (
         <ShelfEdge
           title={department}
-          note="your department"
+          note={t`your department`}
           more={
             <Link
               to="/"
               search={{ department: [session.department ?? ""] }}
               className="font-semibold text-gold hover:underline"
             >
-              All {mine.data.total}
+              <Trans>All {mine.data.total}</Trans>
             </Link>
           }
         >
@@ -115,7 +121,7 @@ function Home({ session }: { session: Session }) {
 function Departments() {
   const departments = useLabels().data?.find((f) => f.name === "department")?.terms ?? [];
   return (
-    <ul className="mb-6 flex flex-wrap gap-2" aria-label="Departments">
+    <ul className="mb-6 flex flex-wrap gap-2" aria-label={t`Departments`}>
       {departments
         .filter((t) => t.count > 0)
         .map((t) => (

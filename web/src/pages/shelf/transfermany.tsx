@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Narrowing } from "../../data/hooks";
@@ -8,7 +10,7 @@ import { Changes, Many, useAllFound } from "./many";
 /** For curators: another owner for all that a search finds, with what will change shown first. */
 export function TransferMany({ total, narrowing }: { total: number; narrowing: Narrowing }) {
   return (
-    <Many what="Transfer" total={total}>
+    <Many what={t`Transfer`} total={total}>
       {(done) => <Form narrowing={narrowing} done={done} />}
     </Many>
   );
@@ -26,7 +28,7 @@ function Form({ narrowing, done }: { narrowing: Narrowing; done: () => void }) {
       { slugs: found.slugs, to, digest: plan.data?.digest },
       {
         onSuccess: (out) => {
-          toast.success(`${out.done.length + out.offered.length} transferred`);
+          toast.success(t`${out.done.length + out.offered.length} transferred`);
           done();
         },
       },
@@ -39,10 +41,10 @@ function Form({ narrowing, done }: { narrowing: Narrowing; done: () => void }) {
         void found.plan((slugs) => plan.mutate({ slugs, to }));
       }}
     >
-      <Trouble error={found.error ?? plan.error ?? transfer.error} title="Nothing was changed" />
+      <Trouble error={found.error ?? plan.error ?? transfer.error} title={t`Nothing was changed`} />
       <div className="flex flex-wrap gap-3">
         <select
-          aria-label="Who answers for them from now on"
+          aria-label={t`Who answers for them from now on`}
           required
           className={`${fieldLook} !w-auto`}
           value={to}
@@ -51,7 +53,9 @@ function Form({ narrowing, done }: { narrowing: Narrowing; done: () => void }) {
             plan.reset();
           }}
         >
-          <option value="">Choose someone…</option>
+          <option value="">
+            <Trans>Choose someone…</Trans>
+          </option>
           {people
             .filter((p) => p.active && p.role !== "reader")
             .map((p) => (
@@ -61,18 +65,18 @@ function Form({ narrowing, done }: { narrowing: Narrowing; done: () => void }) {
             ))}
         </select>
         <Button type="submit" disabled={!to || plan.isPending}>
-          Preview
+          <Trans>Preview</Trans>
         </Button>
       </div>
       {plan.data && (
         <Changes
-          says={`${plan.data.items.length} will change hands${plan.data.same > 0 ? `, ${plan.data.same} are theirs already` : ""}.`}
+          says={t`${plan.data.items.length} will change hands${plan.data.same > 0 ? t`, ${plan.data.same} are theirs already` : ""}.`}
           items={plan.data.items.map((i) => ({ ...i, from: called(i.owner), to: called(to) }))}
         />
       )}
       {plan.data && plan.data.items.length > 0 && (
         <Button weight="main" className="self-start" disabled={transfer.isPending} onClick={carryOut}>
-          Transfer {plan.data.items.length}
+          <Trans>Transfer {plan.data.items.length}</Trans>
         </Button>
       )}
     </form>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { useSetPassword } from "../../data/library";
@@ -12,17 +14,21 @@ export function SetPassword() {
     <main className="mx-auto flex min-h-screen max-w-[460px] flex-col justify-center gap-6 px-4 py-10">
       <div className="border-b-[3px] border-gilt pb-5">
         <img src="/mark.svg" alt="" className="mb-4 size-12" />
-        <h1 className="text-title">Set your password</h1>
+        <h1 className="text-title">
+          <Trans>Set your password</Trans>
+        </h1>
         <p className="text-faded">
-          The link works once. After it you sign in with your name and this password.
+          <Trans>The link works once. After it you sign in with your name and this password.</Trans>
         </p>
       </div>
       {set.isSuccess ? (
         <p role="status">
-          It is set.{" "}
-          <Link to="/sign-in" className="font-semibold text-gold hover:underline">
-            Sign in
-          </Link>
+          <Trans>
+            It is set.{" "}
+            <Link to="/sign-in" className="font-semibold text-gold hover:underline">
+              Sign in
+            </Link>
+          </Trans>
         </p>
       ) : (
         <form
@@ -32,11 +38,11 @@ export function SetPassword() {
             set.mutate({ code, password });
           }}
         >
-          <Trouble error={set.error} title="It is not set" />
+          <Trouble error={set.error} title={t`It is not set`} />
           {!code && (
-            <Trouble error="This address has no code in it: use the whole link that you were given." />
+            <Trouble error={t`This address has no code in it: use the whole link that you were given.`} />
           )}
-          <Field id="password" label="Password" hint="At least 12 characters.">
+          <Field id="password" label={t`Password`} hint={t`At least 12 characters.`}>
             <input
               id="password"
               required
@@ -48,7 +54,7 @@ export function SetPassword() {
             />
           </Field>
           <Button type="submit" weight="main" disabled={set.isPending || !code}>
-            Set password
+            <Trans>Set password</Trans>
           </Button>
         </form>
       )}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { Refused } from "../../data/api";
@@ -19,9 +21,12 @@ export function SignIn() {
       <div className="border-b-[3px] border-gilt pb-5">
         <img src="/mark.svg" alt="" className="mb-4 size-12" />
         <h1 className="text-title">
-          Gold Shelf{library && <span className="text-faded"> · {library}</span>}
+          <Trans>Gold Shelf</Trans>
+          {library && <span className="text-faded"> · {library}</span>}
         </h1>
-        <p className="text-faded">What we say to AI models, written once and kept well.</p>
+        <p className="text-faded">
+          <Trans>What we say to AI models, written once and kept well.</Trans>
+        </p>
       </div>
       <form
         className="flex flex-col gap-4"
@@ -31,11 +36,13 @@ export function SignIn() {
         }}
       >
         {asksForCode && !signIn.variables?.code ? (
-          <p role="status">Your password is right. Now the code that your phone shows, or a spare one.</p>
+          <p role="status">
+            <Trans>Your password is right. Now the code that your phone shows, or a spare one.</Trans>
+          </p>
         ) : (
           <Trouble error={signIn.error} />
         )}
-        <Field id="name" label="Name">
+        <Field id="name" label={t`Name`}>
           <input
             id="name"
             required
@@ -46,7 +53,7 @@ export function SignIn() {
             onChange={(e) => setName(e.target.value)}
           />
         </Field>
-        <Field id="password" label="Password">
+        <Field id="password" label={t`Password`}>
           <input
             id="password"
             required
@@ -58,7 +65,7 @@ export function SignIn() {
           />
         </Field>
         {(asksForCode || code) && (
-          <Field id="code" label="One-time code">
+          <Field id="code" label={t`One-time code`}>
             <input
               id="code"
               required
@@ -71,7 +78,7 @@ export function SignIn() {
           </Field>
         )}
         <Button type="submit" weight="main" disabled={signIn.isPending}>
-          Sign in
+          <Trans>Sign in</Trans>
         </Button>
       </form>
       {signOn && (
@@ -79,7 +86,7 @@ export function SignIn() {
           href="/sign-on"
           className="-mt-2 rounded-field border border-line bg-leaf px-4 py-2 text-center font-semibold hover:bg-wash"
         >
-          Sign in by {signOn}
+          <Trans>Sign in by {signOn}</Trans>
         </a>
       )}
       <DemoAccounts busy={signIn.isPending} enter={enter} />
@@ -100,11 +107,13 @@ function DemoAccounts({
   return (
     <section aria-labelledby="demo" className="flex flex-col gap-2">
       <h2 id="demo" className="text-lead">
-        The demo’s people
+        <Trans>The demo’s people</Trans>
       </h2>
       <p className="text-small text-faded">
-        Larkfen Water is made up, and so are they. Each has the password{" "}
-        <code className="font-mono">{welcome.password}</code>.
+        <Trans>
+          Larkfen Water is made up, and so are they. Each has the password{" "}
+          <code className="font-mono">{welcome.password}</code>.
+        </Trans>
       </p>
       <ul className="grid gap-2 sm:grid-cols-2">
         {welcome.accounts?.map((p) => (
@@ -112,11 +121,13 @@ function DemoAccounts({
             <button
               type="button"
               disabled={busy}
-              className="w-full rounded-card border border-line bg-leaf px-3 py-2 text-left hover:bg-wash"
+              className="w-full rounded-card border border-line bg-leaf px-3 py-2 text-start hover:bg-wash"
               onClick={() => enter({ name: p.name, password: welcome.password ?? "" })}
             >
               <span className="block font-semibold">{p.full_name}</span>
-              <span className="text-small text-faded">signs in as {p.name}</span>
+              <span className="text-small text-faded">
+                <Trans>signs in as {p.name}</Trans>
+              </span>
             </button>
           </li>
         ))}

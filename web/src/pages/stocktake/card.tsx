@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Download } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useRef, type ReactNode } from "react";
@@ -40,7 +42,7 @@ export function Card({
         {(table || name) && (
           <DropdownMenu.Root>
             <DropdownMenu.Trigger
-              aria-label={`Download ${title}`}
+              aria-label={t`Download ${title}`}
               className="self-center rounded-field p-1 text-faded hover:bg-wash print:hidden"
             >
               <Download size={16} aria-hidden />
@@ -53,7 +55,7 @@ export function Card({
                 {table && (
                   <DropdownMenu.Item asChild className={item}>
                     <a href={table} download={`${name ?? "stocktake"}.csv`}>
-                      CSV
+                      <Trans>CSV</Trans>
                     </a>
                   </DropdownMenu.Item>
                 )}
@@ -63,13 +65,13 @@ export function Card({
                       className={item}
                       onSelect={() => drawing() && saveSVG(drawing()!, `${name}.svg`)}
                     >
-                      SVG
+                      <Trans>SVG</Trans>
                     </DropdownMenu.Item>
                     <DropdownMenu.Item
                       className={item}
                       onSelect={() => drawing() && void savePNG(drawing()!, `${name}.png`)}
                     >
-                      PNG
+                      <Trans>PNG</Trans>
                     </DropdownMenu.Item>
                   </>
                 )}

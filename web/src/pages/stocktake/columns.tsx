@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import type { Plan } from "../../data/import";
 import { useReadAgain } from "../../data/import";
@@ -37,7 +39,9 @@ export function Columns({ plan }: { plan: Plan }) {
     again.mutate({ reading: { ...plan.reading, columns: next }, keep_as });
   return (
     <details open className="mb-5 rounded-card border border-line bg-leaf px-4 py-3">
-      <summary className="cursor-pointer font-semibold">What the columns hold</summary>
+      <summary className="cursor-pointer font-semibold">
+        <Trans>What the columns hold</Trans>
+      </summary>
       <Trouble error={again.error} />
       <div className="mt-3 grid gap-3 sm:grid-cols-2 wide:grid-cols-3">
         {(plan.columns ?? []).map((c) => (
@@ -50,7 +54,9 @@ export function Columns({ plan }: { plan: Plan }) {
               value={c.holds}
               onChange={(e) => read({ ...columns, [c.heading]: e.target.value })}
             >
-              <option value="">nothing</option>
+              <option value="">
+                <Trans>nothing</Trans>
+              </option>
               {fields.map((f) => (
                 <option key={f} value={f}>
                   {f}
@@ -58,7 +64,7 @@ export function Columns({ plan }: { plan: Plan }) {
               ))}
               {facets.map((f) => (
                 <option key={f.name} value={`label:${f.name}`}>
-                  label: {f.title}
+                  <Trans>label: {f.title}</Trans>
                 </option>
               ))}
             </select>
@@ -67,16 +73,20 @@ export function Columns({ plan }: { plan: Plan }) {
       </div>
       <div className="mt-3 flex flex-wrap items-center gap-3">
         <input
-          aria-label="Save this mapping as"
-          placeholder="A name to save it under"
+          aria-label={t`Save this mapping as`}
+          placeholder={t`A name to save it under`}
           className={`${fieldLook} !w-60`}
           value={name}
           onChange={(e) => setName(e.target.value)}
         />
         <Button disabled={!name.trim() || again.isPending} onClick={() => read(columns, name)}>
-          Save mapping
+          <Trans>Save mapping</Trans>
         </Button>
-        {again.isSuccess && name && <span className="text-small text-faded">Saved.</span>}
+        {again.isSuccess && name && (
+          <span className="text-small text-faded">
+            <Trans>Saved.</Trans>
+          </span>
+        )}
       </div>
     </details>
   );

@@ -1,14 +1,16 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useOwnership } from "../../data/people";
 import { Trouble, Waiting } from "../../parts/basics";
 
 const columns = [
-  ["entries", "Entries"],
-  ["published", "On the shelf"],
-  ["open", "Open"],
-  ["stale", "Stale"],
-  ["orphans", "Owner left"],
-  ["no_deputy", "No deputy"],
-  ["owners", "Owners"],
+  ["entries", t`Entries`],
+  ["published", t`On the shelf`],
+  ["open", t`Open`],
+  ["stale", t`Stale`],
+  ["orphans", t`Owner left`],
+  ["no_deputy", t`No deputy`],
+  ["owners", t`Owners`],
 ] as const;
 
 /** What belongs to each department, in figures. */
@@ -19,13 +21,15 @@ export function DepartmentsPage() {
   return (
     <section aria-labelledby="departments">
       <h1 id="departments" className="mb-5 text-title max-sm:text-head">
-        Departments
+        <Trans>Departments</Trans>
       </h1>
-      <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Departments in figures">
-        <table className="w-full text-right">
+      <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={t`Departments in figures`}>
+        <table className="w-full text-end">
           <thead>
             <tr className="border-b border-line text-small text-faded">
-              <th className="py-1.5 pr-4 text-left font-semibold">Department</th>
+              <th className="py-1.5 pe-4 text-start font-semibold">
+                <Trans>Department</Trans>
+              </th>
               {columns.map(([key, name]) => (
                 <th key={key} className="px-2 py-1.5 font-semibold">
                   {name}
@@ -36,7 +40,7 @@ export function DepartmentsPage() {
           <tbody>
             {figures.data.items.map((d) => (
               <tr key={d.department} className="border-b border-line last:border-0">
-                <th className="py-1.5 pr-4 text-left font-normal">{d.title || "None"}</th>
+                <th className="py-1.5 pe-4 text-start font-normal">{d.title || t`None`}</th>
                 {columns.map(([key]) => (
                   <td key={key} className={`px-2 py-1.5 tabular-nums ${d[key] === 0 ? "text-faded" : ""}`}>
                     {d[key]}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import {
   Bar,
   BarChart,
@@ -29,10 +30,10 @@ export function Weekly({ weeks, uses, says }: { weeks: string[]; uses: number[];
           <CartesianGrid stroke="var(--line)" vertical={false} />
           <XAxis dataKey="week" tick={tick} stroke="var(--line)" tickFormatter={dateWords} minTickGap={40} />
           <YAxis tick={tick} stroke="var(--line)" width={44} allowDecimals={false} />
-          <Tooltip {...tip} labelFormatter={(w) => `Week of ${dateWords(String(w))}`} />
+          <Tooltip {...tip} labelFormatter={(w) => t`Week of ${dateWords(String(w))}`} />
           <Line
             dataKey="uses"
-            name="Uses"
+            name={t`Uses`}
             stroke="var(--gold)"
             strokeWidth={2}
             dot={{ r: 2.5, fill: "var(--gold)" }}
@@ -73,7 +74,7 @@ export function Bars({
           <XAxis type="number" hide />
           <YAxis type="category" dataKey="name" tick={tick} stroke="var(--line)" width={150} interval={0} />
           <Tooltip {...tip} cursor={{ fill: "var(--wash)" }} />
-          <Bar dataKey="value" name="Now" fill="var(--gold)" isAnimationActive={false} maxBarSize={18}>
+          <Bar dataKey="value" name={t`Now`} fill="var(--gold)" isAnimationActive={false} maxBarSize={18}>
             <LabelList dataKey="value" position="right" fill="var(--ink)" fontSize={12} />
           </Bar>
           {second && (

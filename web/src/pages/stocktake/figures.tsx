@@ -1,3 +1,6 @@
+import { decimals, whole } from "../../languages/figures";
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import {
@@ -24,12 +27,14 @@ export function FiguresPage() {
   const [who, setWho] = useState<Wanted>({});
   const wanted = { ...who, ...weeksOf(weeks) };
   const use = useUseFigures(wanted, "entry");
-  if (use.error) return <Trouble error={use.error} title="The figures cannot be shown" />;
+  if (use.error) return <Trouble error={use.error} title={t`The figures cannot be shown`} />;
   return (
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
         <div className="flex-1">
-          <h1 className="text-title max-sm:text-head">Figures</h1>
+          <h1 className="text-title max-sm:text-head">
+            <Trans>Figures</Trans>
+          </h1>
           {use.data && <Of period={use.data.period} />}
         </div>
         <Choose weeks={weeks} setWeeks={setWeeks} wanted={who} setWanted={setWho} />
@@ -49,41 +54,47 @@ function Overview({ use, wanted }: { use: UseFigures; wanted: Wanted }) {
     <>
       <div className="mb-5 grid grid-cols-1 gap-4 sm:grid-cols-2 wide:grid-cols-4">
         <Tile
-          number={use.all.uses.toLocaleString("en-GB")}
+          number={whole(use.all.uses)}
           change={change(use.all.uses, use.all.before)}
-          says={`uses, by ${(use.all.people / use.period.weeks).toFixed(0)} people in a usual week`}
+          says={t`uses, by ${decimals(use.all.people / use.period.weeks, 0)} people in a usual week`}
         />
-        <Tile number={`${shelf}`} says={`on the shelf, ${fresh?.stale_all ?? 0} to look at again`} />
+        <Tile number={`${shelf}`} says={t`on the shelf, ${fresh?.stale_all ?? 0} to look at again`} />
         <Tile
-          number={toShelf?.versions ? `${toShelf.median.toFixed(1)} days` : "–"}
-          says={`from draft to shelf, median of ${toShelf?.versions ?? 0}`}
+          number={toShelf?.versions ? t`${decimals(toShelf.median, 1)} days` : "–"}
+          says={t`from draft to shelf, median of ${toShelf?.versions ?? 0}`}
         />
         <Tile
           number={`${gaps?.items.length ?? 0}`}
-          says={`things were searched for in vain, ${times(gaps?.items.reduce((n, g) => n + g.times, 0) ?? 0)}`}
+          says={t`things were searched for in vain, ${times(gaps?.items.reduce((n, g) => n + g.times, 0) ?? 0)}`}
         />
       </div>
       <div className="grid grid-cols-1 gap-5 wide:grid-cols-[3fr_2fr]">
         <div className="flex min-w-0 flex-col gap-5">
           <Card
-            title="Departments by applications"
-            says="entries on the shelf"
+            title={t`Departments by applications`}
+            says={t`entries on the shelf`}
             table={tableOf("coverage", wanted)}
             name="coverage"
           >
             <Trouble error={coverage.error} />
             {coverage.data ? <CoverageMap coverage={coverage.data} /> : <Waiting lines={6} />}
           </Card>
-          <Card title="Use by week" says="all uses" table={tableOf("use", wanted)} name="use-by-week" drawn>
+          <Card
+            title={t`Use by week`}
+            says={t`all uses`}
+            table={tableOf("use", wanted)}
+            name="use-by-week"
+            drawn
+          >
             <Weekly
               weeks={use.weeks}
               uses={use.all.weekly}
-              says={`Uses by week: ${use.all.weekly.join(", ")}`}
+              says={t`Uses by week: ${use.all.weekly.join(", ")}`}
             />
           </Card>
         </div>
         <div className="flex min-w-0 flex-col gap-5">
-          <Card title="Most used" table={tableOf("use", wanted)} name="most-used">
+          <Card title={t`Most used`} table={tableOf("use", wanted)} name="most-used">
             <Lines>
               {use.items.slice(0, 6).map((u) => (
                 <Line key={u.name} number={u.uses}>
@@ -94,7 +105,7 @@ function Overview({ use, wanted }: { use: UseFigures; wanted: Wanted }) {
               ))}
             </Lines>
           </Card>
-          <Card title="Searched for, not found" table={tableOf("gaps", wanted)} name="gaps">
+          <Card title={t`Searched for, not found`} table={tableOf("gaps", wanted)} name="gaps">
             <Gaps items={gaps?.items ?? []} />
           </Card>
           <FellShort use={use} />
@@ -111,10 +122,15 @@ function change(now: number, before: number): string | undefined {
   return `${percent > 0 ? "+" : "−"}${Math.abs(percent)} %`;
 }
 
-const times = (n: number) => (n === 1 ? "once" : `${n} times`);
+const times = (n: number) => plural(n, { one: "once", other: "# times" });
 
 function Gaps({ items }: { items: Gap[] }) {
-  if (items.length === 0) return <p className="px-4 py-3 text-faded">Whatever was searched for was found.</p>;
+  if (items.length === 0)
+    return (
+      <p className="px-4 py-3 text-faded">
+        <Trans>Whatever was searched for was found.</Trans>
+      </p>
+    );
   return (
     <ul className="divide-y divide-line">
       {items.slice(0, 8).map((g) => (
@@ -122,8 +138,10 @@ function Gaps({ items }: { items: Gap[] }) {
           <span className="min-w-0 basis-full">
             “{g.words}”{" "}
             <span className="text-small text-faded">
-              {times(g.times)}, last {dateWords(g.last)}
-              {g.others && `; also ${g.others.map((o) => `“${o}”`).join(", ")}`}
+              <Trans>
+                {times(g.times)}, last {dateWords(g.last)}
+              </Trans>
+              {g.others && t`; also ${g.others.map((o) => `“${o}”`).join(", ")}`}
             </span>
           </span>
           <Link
@@ -131,14 +149,18 @@ function Gaps({ items }: { items: Gap[] }) {
             search={{ title: g.words }}
             className="text-small font-semibold text-gold hover:underline"
           >
-            Make an entry<span className="sr-only"> for {g.words}</span>
+            <Trans>Make an entry</Trans>
+            <span className="sr-only">
+              <Trans>for {g.words}</Trans>
+            </span>
           </Link>
           <Link
             to="/settings/synonyms"
             search={{ means: g.words }}
             className="text-small font-semibold text-gold hover:underline"
           >
-            Means the same as…<span className="sr-only"> {g.words}</span>
+            <Trans>Means the same as…</Trans>
+            <span className="sr-only"> {g.words}</span>
           </Link>
         </li>
       ))}
@@ -149,10 +171,10 @@ function Gaps({ items }: { items: Gap[] }) {
 function FellShort({ use }: { use: UseFigures }) {
   if (!use.fell_short?.length) return null;
   return (
-    <Card title="Used, and fell short">
+    <Card title={t`Used, and fell short`}>
       <Lines>
         {use.fell_short.map((u) => (
-          <Line key={u.name} number={`${u.fell_short ?? 0} said so, ${u.worked ?? 0} that it worked`}>
+          <Line key={u.name} number={t`${u.fell_short ?? 0} said so, ${u.worked ?? 0} that it worked`}>
             <Link to="/entries/$slug" params={{ slug: u.name }} className="hover:underline">
               {u.title}
             </Link>

@@ -1,3 +1,6 @@
+import { decimals } from "../../languages/figures";
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { components } from "../../data/schema";
@@ -19,18 +22,21 @@ export function FreshnessPage() {
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
         <div className="flex-1">
-          <h1 className="text-title max-sm:text-head">Freshness</h1>
+          <h1 className="text-title max-sm:text-head">
+            <Trans>Freshness</Trans>
+          </h1>
           {fresh.data && <Of period={fresh.data.period} />}
         </div>
         <Choose weeks={weeks} setWeeks={setWeeks} />
       </header>
-      <Trouble error={fresh.error} title="The figures cannot be shown" />
+      <Trouble error={fresh.error} title={t`The figures cannot be shown`} />
       {fresh.data ? <Shown f={fresh.data} table={tableOf("freshness", wanted)} /> : <Waiting lines={12} />}
     </>
   );
 }
 
-const ageOf = (days: number) => (days === 0 ? "Older" : days === 365 ? "Up to a year" : `Up to ${days} days`);
+const ageOf = (days: number) =>
+  days === 0 ? t`Older` : days === 365 ? t`Up to a year` : t`Up to ${days} days`;
 
 function Shown({ f, table }: { f: Freshness; table: string }) {
   const ages = f.ages.map((a) => ({ name: ageOf(a.days), value: a.entries, before: a.stale }));
@@ -38,26 +44,30 @@ function Shown({ f, table }: { f: Freshness; table: string }) {
   return (
     <div className="grid grid-cols-1 items-start gap-5 wide:grid-cols-2">
       <Card
-        title="Age of what is on the shelf"
-        says="entries; dashed: stale ones"
+        title={t`Age of what is on the shelf`}
+        says={t`entries; dashed: stale ones`}
         table={table}
         name="ages"
         drawn
       >
         <Bars
           rows={ages}
-          second="Stale"
-          says={ages.map((a) => `${a.name}: ${a.value}, ${a.before} stale`).join("; ")}
+          second={t`Stale`}
+          says={ages.map((a) => t`${a.name}: ${a.value}, ${a.before} stale`).join("; ")}
         />
       </Card>
-      <Card title="Stale" says={`${f.stale_all}; they were to be looked at by this day`} table={table}>
-        <Entries items={f.stale} none="Nothing is past its day." />
+      <Card title={t`Stale`} says={t`${f.stale_all}; they were to be looked at by this day`} table={table}>
+        <Entries items={f.stale} none={t`Nothing is past its day.`} />
       </Card>
-      <Card title="Waits for a review" table={table}>
-        {f.waiting.length === 0 && <p className="px-4 py-3 text-faded">Nothing waits.</p>}
+      <Card title={t`Waits for a review`} table={table}>
+        {f.waiting.length === 0 && (
+          <p className="px-4 py-3 text-faded">
+            <Trans>Nothing waits.</Trans>
+          </p>
+        )}
         <Lines>
           {f.waiting.map((w) => (
-            <Line key={w.slug} number={w.days === 1 ? "a day" : `${w.days} days`}>
+            <Line key={w.slug} number={plural(w.days, { one: "a day", other: "# days" })}>
               <Link to="/entries/$slug" params={{ slug: w.slug }} className="hover:underline">
                 {w.title}
               </Link>
@@ -66,34 +76,34 @@ function Shown({ f, table }: { f: Freshness; table: string }) {
         </Lines>
       </Card>
       <Card
-        title="From draft to shelf"
-        says={`median ${f.to_shelf[0]?.median.toFixed(1) ?? "–"} days of ${f.to_shelf[0]?.versions ?? 0} versions`}
+        title={t`From draft to shelf`}
+        says={t`median ${f.to_shelf[0] ? decimals(f.to_shelf[0].median, 1) : "–"} days of ${f.to_shelf[0]?.versions ?? 0} versions`}
         table={table}
       >
         <Lines>
           {steps.map((s) => (
-            <Line key={s.name} number={`${s.median.toFixed(1)} days · ${s.versions}`}>
+            <Line key={s.name} number={t`${decimals(s.median, 1)} days · ${s.versions}`}>
               {s.title}
             </Line>
           ))}
           {f.returned.map((r) => (
-            <Line key={`returned ${r.name}`} number={r.count === 1 ? "once" : `${r.count} times`}>
-              Returned: {r.title}
+            <Line key={`returned ${r.name}`} number={plural(r.count, { one: "once", other: "# times" })}>
+              <Trans>Returned: {r.title}</Trans>
             </Line>
           ))}
         </Lines>
       </Card>
-      <Card title="Who owns the most" says={`${f.no_deputy} entries have no deputy`} table={table}>
+      <Card title={t`Who owns the most`} says={t`${f.no_deputy} entries have no deputy`} table={table}>
         <Lines>
           {f.owners.slice(0, 12).map((o) => (
-            <Line key={o.name} number={o.stale ? `${o.entries}, ${o.stale} stale` : o.entries}>
+            <Line key={o.name} number={o.stale ? t`${o.entries}, ${o.stale} stale` : o.entries}>
               {o.full_name}
             </Line>
           ))}
         </Lines>
       </Card>
-      <Card title="Owner left" table={table}>
-        <Entries items={f.owner_left} none="Everything has an owner who is here." />
+      <Card title={t`Owner left`} table={table}>
+        <Entries items={f.owner_left} none={t`Everything has an owner who is here.`} />
       </Card>
     </div>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { createImport } from "../../data/import";
 import { Button, Trouble } from "../../parts/basics";
@@ -23,12 +25,16 @@ export function ImportPage() {
   if (id) return <PlanOf key={id} id={id} done={() => setId("")} />;
   return (
     <>
-      <h1 className="mb-2 text-title max-sm:text-head">Import and export</h1>
+      <h1 className="mb-2 text-title max-sm:text-head">
+        <Trans>Import and export</Trans>
+      </h1>
       <p className="mb-5 max-w-prose text-faded">
-        An entry file, a zip of them, a table, a chat or a whole library. You see what would become of each
-        entry before anything is imported.
+        <Trans>
+          An entry file, a zip of them, a table, a chat or a whole library. You see what would become of each
+          entry before anything is imported.
+        </Trans>
       </p>
-      <Trouble error={error} title="It cannot be read" />
+      <Trouble error={error} title={t`It cannot be read`} />
       <label
         className={`mt-3 flex cursor-pointer flex-col items-center gap-2 rounded-card border border-dashed px-6 py-12 text-center focus-within:border-gold ${over ? "border-gold bg-wash" : "border-line"}`}
         onDragOver={(e) => {
@@ -42,11 +48,13 @@ export function ImportPage() {
           void read(e.dataTransfer.files[0]);
         }}
       >
-        <span className="text-lead">{busy ? "Reading …" : "Drop a file here, or choose one"}</span>
-        <span className="text-small text-faded">.md, .zip, .csv, .json · 64 MiB at most</span>
+        <span className="text-lead">{busy ? t`Reading …` : t`Drop a file here, or choose one`}</span>
+        <span className="text-small text-faded">
+          <Trans>.md, .zip, .csv, .json · 64 MiB at most</Trans>
+        </span>
         <input
           type="file"
-          aria-label="File to import"
+          aria-label={t`File to import`}
           className="max-w-full text-small"
           accept=".md,.zip,.csv,.tsv,.json"
           disabled={busy}
@@ -55,12 +63,12 @@ export function ImportPage() {
       </label>
       <section aria-labelledby="out" className="mt-9">
         <h2 id="out" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
-          Export
+          <Trans>Export</Trans>
         </h2>
         <div className="flex flex-wrap gap-3">
-          <Out format="folder" name="Entry files (zip)" />
+          <Out format="folder" name={t`Entry files (zip)`} />
           <Out format="csv" name="Table (CSV)" />
-          <Out format="bundle" name="Library with all versions (JSON)" />
+          <Out format="bundle" name={t`Library with all versions (JSON)`} />
         </div>
       </section>
     </>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import type { Coverage } from "../../data/stocktake";
 
@@ -8,10 +10,10 @@ export function CoverageMap({ coverage: c }: { coverage: Coverage }) {
   const at = new Map(c.cells.map((cell) => [`${cell.row}\n${cell.column}`, cell]));
   const most = Math.max(1, ...c.cells.map((cell) => cell.entries));
   const withNone = (terms: { name: string; title: string }[], of: "row" | "column") =>
-    c.cells.some((cell) => cell[of] === "") ? [...terms, { name: "", title: "None" }] : terms;
+    c.cells.some((cell) => cell[of] === "") ? [...terms, { name: "", title: t`None` }] : terms;
   const columns = withNone(c.columns.terms, "column");
   return (
-    <div className="relative overflow-x-auto px-3 py-2" tabIndex={0} role="region" aria-label="Coverage">
+    <div className="relative overflow-x-auto px-3 py-2" tabIndex={0} role="region" aria-label={t`Coverage`}>
       <table className="w-full border-separate border-spacing-1 text-center">
         <thead>
           <tr className="text-small text-faded">
@@ -26,7 +28,7 @@ export function CoverageMap({ coverage: c }: { coverage: Coverage }) {
         <tbody>
           {withNone(c.rows.terms, "row").map((r) => (
             <tr key={r.name}>
-              <th scope="row" className="pr-2 text-left text-small font-normal whitespace-nowrap">
+              <th scope="row" className="pe-2 text-start text-small font-normal whitespace-nowrap">
                 {r.title}
               </th>
               {columns.map((t) => (
@@ -49,15 +51,15 @@ export function CoverageMap({ coverage: c }: { coverage: Coverage }) {
 function Field({ cell, most, labels }: { cell?: Cell; most: number; labels: Record<string, string> }) {
   if (!cell) return <span className="block rounded-field py-1.5 text-faded">·</span>;
   const share = Math.round(10 + (30 * cell.entries) / most);
-  const says = `${cell.entries} on the shelf, ${cell.fresh} of them fresh, ${cell.used} used`;
+  const says = t`${cell.entries} on the shelf, ${cell.fresh} of them fresh, ${cell.used} used`;
   const look = "block min-w-14 rounded-field py-1.5 tabular-nums text-ink";
   const ground = { background: `color-mix(in oklab, var(--gilt) ${share}%, var(--leaf))` };
   const text = (
     <>
       <b>{cell.entries}</b>
       {cell.used < cell.entries && (
-        <span className="ml-1 text-[11px]" aria-hidden>
-          {cell.used} used
+        <span className="ms-1 text-[11px]" aria-hidden>
+          <Trans>{cell.used} used</Trans>
         </span>
       )}
       <span className="sr-only">: {says}</span>

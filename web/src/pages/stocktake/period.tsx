@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useLabels } from "../../data/hooks";
 import { type Period, type Wanted } from "../../data/stocktake";
 import { dateWords, timeWords } from "../../data/times";
@@ -19,27 +21,35 @@ export function Choose({
   return (
     <div className="flex flex-wrap gap-3 print:hidden">
       <select
-        aria-label="Weeks"
+        aria-label={t`Weeks`}
         className={`${fieldLook} !w-auto`}
         value={weeks}
         onChange={(e) => setWeeks(Number(e.target.value))}
       >
-        <option value={4}>4 weeks</option>
-        <option value={13}>13 weeks</option>
-        <option value={26}>26 weeks</option>
-        <option value={52}>52 weeks</option>
+        <option value={4}>
+          <Trans>4 weeks</Trans>
+        </option>
+        <option value={13}>
+          <Trans>13 weeks</Trans>
+        </option>
+        <option value={26}>
+          <Trans>26 weeks</Trans>
+        </option>
+        <option value={52}>
+          <Trans>52 weeks</Trans>
+        </option>
       </select>
       {wanted &&
         setWanted &&
         (["department", "application"] as const).map((facet) => (
           <select
             key={facet}
-            aria-label={facet === "department" ? "Used by" : "Used for"}
+            aria-label={facet === "department" ? t`Used by` : t`Used for`}
             className={`${fieldLook} !w-auto`}
             value={wanted[facet] ?? ""}
             onChange={(e) => setWanted({ ...wanted, [facet]: e.target.value || undefined })}
           >
-            <option value="">{facet === "department" ? "By everyone" : "For all applications"}</option>
+            <option value="">{facet === "department" ? t`By everyone` : t`For all applications`}</option>
             {facets
               .find((f) => f.name === facet)
               ?.terms.map((t) => (
@@ -57,8 +67,10 @@ export function Choose({
 export function Of({ period }: { period: Period }) {
   return (
     <p className="text-small text-faded">
-      {period.weeks} weeks, {dateWords(period.since)} to {dateWords(period.until)}. Uses are counted until{" "}
-      {timeWords(period.as_of)}.
+      <Trans>
+        {period.weeks} weeks, {dateWords(period.since)} to {dateWords(period.until)}. Uses are counted until{" "}
+        {timeWords(period.as_of)}.
+      </Trans>
     </p>
   );
 }

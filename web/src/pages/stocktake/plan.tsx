@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Kind } from "../../data/api";
@@ -18,12 +20,12 @@ import { Columns } from "./columns";
 type Choices = Record<number, Choice>;
 
 const stateNames: Record<PlanItem["state"], string> = {
-  new: "New",
-  changed: "Changed",
-  same: "The same",
-  similar: "Similar",
-  clash: "In conflict",
-  wrong: "Wrong",
+  new: t`New`,
+  changed: t`Changed`,
+  same: t`The same`,
+  similar: t`Similar`,
+  clash: t`In conflict`,
+  wrong: t`Wrong`,
 };
 
 /** What would become of each entry; each can be chosen; then all of it or nothing. */
@@ -49,7 +51,9 @@ export function PlanOf({ id, done }: { id: string; done: () => void }) {
           <h1 className="text-title max-sm:text-head">{p.name}</h1>
           <p className="text-faded">{countsOf(p)}</p>
         </div>
-        <Button onClick={cancel}>Cancel</Button>
+        <Button onClick={cancel}>
+          <Trans>Cancel</Trans>
+        </Button>
         <Button
           weight="main"
           disabled={apply.isPending || taking === 0}
@@ -57,22 +61,22 @@ export function PlanOf({ id, done }: { id: string; done: () => void }) {
             apply.mutate(
               { digest: p.digest, choices: Object.values(choices) },
               {
-                onSuccess: (t) => {
-                  toast.success(`${t.created.length} created, ${t.changed.length} changed`);
+                onSuccess: (taken) => {
+                  toast.success(t`${taken.created.length} created, ${taken.changed.length} changed`);
                   done();
                 },
               },
             )
           }
         >
-          {taking === 1 ? "Import 1 entry" : `Import ${taking} entries`}
+          {plural(taking, { one: "Import 1 entry", other: "Import # entries" })}
         </Button>
       </header>
-      <Trouble error={apply.error} title="Nothing was imported" />
+      <Trouble error={apply.error} title={t`Nothing was imported`} />
       {apply.isPending && progress && progress.all > 0 && (
         <progress
           className="mb-4 w-full accent-gold"
-          aria-label="Imported"
+          aria-label={t`Imported`}
           value={progress.done}
           max={progress.all}
         />
@@ -137,8 +141,10 @@ function Row({ it, doing, slug, makeBlanks, choose, look }: RowOf) {
         </p>
         {it.similar.map((a) => (
           <p key={a.slug} className="text-small">
-            {a.likeness} % like {a.title || a.slug}
-            {a.incoming && ", which comes in too"}
+            <Trans>
+              {a.likeness} % like {a.title || a.slug}
+            </Trans>
+            {a.incoming && t`, which comes in too`}
           </p>
         ))}
         {(it.places ?? 0) > 0 && (
@@ -150,37 +156,41 @@ function Row({ it, doing, slug, makeBlanks, choose, look }: RowOf) {
               onChange={(e) => choose({ number: it.number, do: doing, slug, make_blanks: e.target.checked })}
             />
             {it.places === 1
-              ? "Make a blank of its place to fill in"
-              : `Make blanks of its ${it.places} places to fill in`}
+              ? t`Make a blank of its place to fill in`
+              : t`Make blanks of its ${it.places ?? 0} places to fill in`}
           </label>
         )}
         {it.problems?.map((p) => (
           <p key={p.field + p.message} className="text-small text-stop">
-            {p.line ? `Line ${p.line}${p.column ? `, column ${p.column}` : ""}: ` : ""}
+            {p.line ? t`Line ${p.line}${p.column ? t`, column ${p.column}` : ""}: ` : ""}
             {sentence(p.message)}
           </p>
         ))}
       </div>
       {(it.state !== "new" || (it.places ?? 0) > 0) && it.state !== "wrong" && (
         <button type="button" className="min-h-7 px-1 font-semibold text-gold hover:underline" onClick={look}>
-          Compare
+          <Trans>Compare</Trans>
         </button>
       )}
       {it.state !== "wrong" && (
         <select
-          aria-label={`What becomes of ${it.slug}`}
+          aria-label={t`What becomes of ${it.slug}`}
           className={`${fieldLook} !w-40`}
           value={doing}
           onChange={(e) => set(e.target.value as Choice["do"])}
         >
-          <option value="import">{it.state === "clash" ? "use theirs" : "import"}</option>
-          <option value="skip">{it.state === "clash" ? "keep ours" : "skip"}</option>
-          {(it.state === "clash" || it.state === "changed") && <option value="both">keep both</option>}
+          <option value="import">{it.state === "clash" ? t`use theirs` : t`import`}</option>
+          <option value="skip">{it.state === "clash" ? t`keep ours` : t`skip`}</option>
+          {(it.state === "clash" || it.state === "changed") && (
+            <option value="both">
+              <Trans>keep both</Trans>
+            </option>
+          )}
         </select>
       )}
       {doing === "both" && (
         <input
-          aria-label={`Another slug for ${it.slug}`}
+          aria-label={t`Another slug for ${it.slug}`}
           className={`${fieldLook} !w-44 font-mono text-small`}
           value={slug ?? ""}
           onChange={(e) =>
@@ -199,18 +209,18 @@ function Difference({ id, number, close }: { id: string; number: number | null; 
       wide
       open={number !== null}
       onOpen={(o) => !o && close()}
-      title="As it comes in, and as it is here"
+      title={t`As it comes in, and as it is here`}
     >
       <div className="grid gap-5 sm:grid-cols-2">
         {both &&
           [
-            { title: "Comes in", text: both.incoming },
-            ...(both.with_blanks ? [{ title: "With blanks in its places", text: both.with_blanks }] : []),
+            { title: t`Comes in`, text: both.incoming },
+            ...(both.with_blanks ? [{ title: t`With blanks in its places`, text: both.with_blanks }] : []),
             ...(both.here || !both.with_blanks
               ? [
                   {
-                    title: both.slug ? `${both.slug} is here` : "Is here",
-                    text: both.here || "Nothing under this slug.",
+                    title: both.slug ? t`${both.slug} is here` : t`Is here`,
+                    text: both.here || t`Nothing under this slug.`,
                   },
                 ]
               : []),

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useDeferredValue, useState } from "react";
 import type { AuditNarrowing, Record } from "../../data/history";
 import { useAudit, useVerifyAudit } from "../../data/history";
@@ -15,23 +17,29 @@ export function RecordPage() {
   return (
     <>
       <header className="mb-4 flex flex-wrap items-center gap-4">
-        <h1 className="flex-1 text-title max-sm:text-head">Record of changes</h1>
+        <h1 className="flex-1 text-title max-sm:text-head">
+          <Trans>Record of changes</Trans>
+        </h1>
         <a className={link} href={exportAddress("csv", wanted)}>
-          As CSV
+          <Trans>As CSV</Trans>
         </a>
         <a className={link} href={exportAddress("jsonl", wanted)}>
-          As JSON lines
+          <Trans>As JSON lines</Trans>
         </a>
       </header>
       <Verify />
       <Narrow value={narrowing} set={setNarrowing} />
-      <Trouble error={audit.error} title="The record cannot be shown" />
+      <Trouble error={audit.error} title={t`The record cannot be shown`} />
       {!audit.data && !audit.error && <Waiting lines={10} />}
-      {audit.data && items.length === 0 && <Empty title="Nothing in the record matches">Ask for less.</Empty>}
+      {audit.data && items.length === 0 && (
+        <Empty title={t`Nothing in the record matches`}>
+          <Trans>Ask for less.</Trans>
+        </Empty>
+      )}
       {items.length > 0 && <Records items={items} />}
       {audit.hasNextPage && (
         <Button className="mt-4" onClick={() => void audit.fetchNextPage()}>
-          Show more
+          <Trans>Show more</Trans>
         </Button>
       )}
     </>
@@ -53,22 +61,24 @@ function Verify() {
   return (
     <div className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-card border border-line bg-leaf px-4 py-2.5">
       <p role="status" className="min-w-0 flex-1 text-small">
-        {!v && "Each record carries the hash of the one before it, so that none can be changed unseen."}
+        {!v && t`Each record carries the hash of the one before it, so that none can be changed unseen.`}
         {v &&
           !v.broken &&
           v.head_in &&
-          `All ${v.records} records hold, and the head that you kept is among them. `}
+          t`All ${v.records} records hold, and the head that you kept is among them. `}
         {v &&
           !v.broken &&
           !v.head_in &&
-          `All ${v.records} records hold among themselves; one made anew from its beginning would too. `}
-        {v && !v.broken && "Keep this elsewhere, to verify against later: "}
+          t`All ${v.records} records hold among themselves; one made anew from its beginning would too. `}
+        {v && !v.broken && t`Keep this elsewhere, to verify against later: `}
         {v && !v.broken && <code className="font-mono break-all">{v.head}</code>}
-        {v?.broken && <b className="text-stop">{sentence(`record ${v.broken} does not hold: ${v.why}`)}</b>}
+        {v?.broken && (
+          <b className="text-stop">{sentence(t`record ${v.broken} does not hold: ${v.why ?? ""}`)}</b>
+        )}
       </p>
       <Trouble error={verify.error} />
       <label className="flex items-center gap-2 text-small">
-        Head kept (if any)
+        <Trans>Head kept (if any)</Trans>
         <input
           className={`${fieldLook} !w-44 !py-1 font-mono`}
           value={head}
@@ -76,7 +86,7 @@ function Verify() {
         />
       </label>
       <Button className="!py-1" disabled={verify.isPending} onClick={() => verify.mutate(head)}>
-        Verify
+        <Trans>Verify</Trans>
       </Button>
     </div>
   );
@@ -96,9 +106,9 @@ function Narrow({ value, set }: { value: AuditNarrowing; set: (n: AuditNarrowing
     </label>
   );
   return (
-    <div role="search" aria-label="Narrow the record" className="mb-4 flex flex-wrap gap-3">
+    <div role="search" aria-label={t`Narrow the record`} className="mb-4 flex flex-wrap gap-3">
       <label className="flex flex-col text-small">
-        Who
+        <Trans>Who</Trans>
         <OneOf
           className="!w-44"
           value={value.person ?? ""}
@@ -107,11 +117,11 @@ function Narrow({ value, set }: { value: AuditNarrowing; set: (n: AuditNarrowing
           of={people.map((p) => ({ name: p.name, title: p.full_name }))}
         />
       </label>
-      {text("entry", "Slug")}
-      {text("action", "Action")}
-      {text("q", "Words")}
-      {text("from", "From", "date")}
-      {text("until", "Until", "date")}
+      {text("entry", t`Slug`)}
+      {text("action", t`Action`)}
+      {text("q", t`Words`)}
+      {text("from", t`From`, "date")}
+      {text("until", t`Until`, "date")}
     </div>
   );
 }
@@ -122,12 +132,12 @@ function Records({ items }: { items: Record[] }) {
       className="overflow-x-auto rounded-card border border-line bg-leaf"
       tabIndex={0}
       role="region"
-      aria-label="Records"
+      aria-label={t`Records`}
     >
-      <table className="w-full text-left text-small">
+      <table className="w-full text-start text-small">
         <thead>
           <tr className="border-b border-line text-faded">
-            {["Number", "When", "Who", "Through", "What", "Of", "With"].map((h) => (
+            {[t`Number`, t`When`, t`Who`, t`Through`, t`What`, t`Of`, t`With`].map((h) => (
               <th key={h} className="px-3 py-1.5 font-semibold">
                 {h}
               </th>
@@ -141,7 +151,7 @@ function Records({ items }: { items: Record[] }) {
                 {r.number}
               </td>
               <td className="px-3 py-1.5 whitespace-nowrap">{timeWords(r.at)}</td>
-              <td className="px-3 py-1.5 whitespace-nowrap">{r.by_name ?? "the service"}</td>
+              <td className="px-3 py-1.5 whitespace-nowrap">{r.by_name ?? t`the service`}</td>
               <td className="px-3 py-1.5">{r.via}</td>
               <td className="px-3 py-1.5 font-semibold">{r.action}</td>
               <td className="px-3 py-1.5">{r.slug && `${r.slug}${r.version ? `@${r.version}` : ""}`}</td>

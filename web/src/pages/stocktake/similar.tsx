@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
 import { createEntry } from "../../data/hooks";
@@ -13,14 +15,16 @@ export function SimilarPage() {
   if (!groups.data || !passages.data) return <Waiting lines={8} />;
   return (
     <>
-      <h1 className="mb-5 text-title max-sm:text-head">Similar entries</h1>
+      <h1 className="mb-5 text-title max-sm:text-head">
+        <Trans>Similar entries</Trans>
+      </h1>
       <section aria-labelledby="groups" className="mb-9">
         <h2 id="groups" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
-          Entries that say nearly the same
+          <Trans>Entries that say nearly the same</Trans>
         </h2>
         {groups.data.groups.length === 0 && (
-          <Empty title="Nothing says the same twice">
-            Entries that are alike would stand here, to be merged.
+          <Empty title={t`Nothing says the same twice`}>
+            <Trans>Entries that are alike would stand here, to be merged.</Trans>
           </Empty>
         )}
         <div className="grid gap-4 wide:grid-cols-2">
@@ -31,11 +35,11 @@ export function SimilarPage() {
       </section>
       <section aria-labelledby="passages">
         <h2 id="passages" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
-          Passages that could be snippets
+          <Trans>Passages that could be snippets</Trans>
         </h2>
         {passages.data.passages.length === 0 && (
-          <Empty title="No passage stands in three entries">
-            Sentences that recur would stand here, with the entries that have them.
+          <Empty title={t`No passage stands in three entries`}>
+            <Trans>Sentences that recur would stand here, with the entries that have them.</Trans>
           </Empty>
         )}
         <ul className="flex flex-col gap-4">
@@ -48,7 +52,7 @@ export function SimilarPage() {
                 <ToSnippet text={p.text} />
               </div>
               <p className="mt-2 flex flex-wrap items-center gap-x-4 text-small text-faded">
-                {p.words} words, in
+                <Trans>{p.words} words, in</Trans>
                 {p.in.map((u) => (
                   <Link
                     key={u.entry}
@@ -80,7 +84,11 @@ function ToSnippet({ text }: { text: string }) {
       toast.error((e as Error).message);
     }
   };
-  return <Button onClick={() => void make()}>Make a snippet</Button>;
+  return (
+    <Button onClick={() => void make()}>
+      <Trans>Make a snippet</Trans>
+    </Button>
+  );
 }
 
 function Group({ items }: { items: Similar[] }) {
@@ -98,7 +106,7 @@ function Group({ items }: { items: Similar[] }) {
           </Link>
           <span className="text-small text-faded">
             {stateWords[it.state]}
-            {i > 0 && ` · ${it.likeness} % alike`}
+            {i > 0 && t` · ${it.likeness} % alike`}
           </span>
         </li>
       ))}

@@ -1,22 +1,23 @@
+import { t } from "@lingui/core/macro";
 import { TabbedRoom } from "../../parts/tabs";
 
 /** What a curator does week by week. */
 export function Stocktake() {
   return (
     <TabbedRoom
-      name="Stocktake"
+      name={t`Stocktake`}
       pages={[
-        ["/stocktake/figures", "Figures"],
-        ["/stocktake/use", "Use"],
-        ["/stocktake/freshness", "Freshness"],
-        ["/stocktake/contributors", "Contributors"],
-        ["/stocktake/quality", "Quality"],
-        ["/stocktake/costs", "Costs"],
-        ["/stocktake/departments", "Departments"],
-        ["/stocktake/similar", "Similar entries"],
-        ["/stocktake/trials", "Trials"],
-        ["/stocktake/import", "Import and export"],
-        ["/stocktake/record", "Record"],
+        ["/stocktake/figures", t`Figures`],
+        ["/stocktake/use", t`Use`],
+        ["/stocktake/freshness", t`Freshness`],
+        ["/stocktake/contributors", t`Contributors`],
+        ["/stocktake/quality", t`Quality`],
+        ["/stocktake/costs", t`Costs`],
+        ["/stocktake/departments", t`Departments`],
+        ["/stocktake/similar", t`Similar entries`],
+        ["/stocktake/trials", t`Trials`],
+        ["/stocktake/import", t`Import and export`],
+        ["/stocktake/record", t`Record`],
       ]}
     />
   );

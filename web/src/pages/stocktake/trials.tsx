@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { timeWords } from "../../data/times";
@@ -14,31 +16,35 @@ export function TrialsPage() {
   return (
     <>
       <header className="mb-4 flex flex-wrap items-center gap-4">
-        <h1 className="flex-1 text-title max-sm:text-head">Trials</h1>
+        <h1 className="flex-1 text-title max-sm:text-head">
+          <Trans>Trials</Trans>
+        </h1>
         <label className="flex items-center gap-2 text-small">
-          What became of it
+          <Trans>What became of it</Trans>
           <OneOf
             className="!w-56"
             value={change}
             set={(c) => setChange(c as Trend | "")}
             none="anything"
             of={[
-              { name: "worse", title: "got worse" },
-              { name: "better", title: "better" },
+              { name: "worse", title: t`got worse` },
+              { name: "better", title: t`better` },
               { name: "none", title: "no difference that matters" },
               { name: "too-few", title: "too few to tell" },
             ]}
           />
         </label>
       </header>
-      <Trouble error={trials.error} title="The trials cannot be shown" />
+      <Trouble error={trials.error} title={t`The trials cannot be shown`} />
       {!trials.data && !trials.error && <Waiting lines={10} />}
       {trials.data?.items.length === 0 && (
-        <Empty title="No such trial">
-          A trial says what became of an entry when it is run again, or when it tries another entry’s draft.
+        <Empty title={t`No such trial`}>
+          <Trans>
+            A trial says what became of an entry when it is run again, or when it tries another entry’s draft.
+          </Trans>
         </Empty>
       )}
-      <ul className="divide-y divide-line border-y border-line" aria-label="Trials">
+      <ul className="divide-y divide-line border-y border-line" aria-label={t`Trials`}>
         {trials.data?.items.map((t) => (
           <li key={t.id}>
             <Link

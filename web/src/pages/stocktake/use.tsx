@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import {
@@ -15,10 +17,10 @@ import { Bars, Weekly } from "./drawings";
 import { Choose, Of } from "./period";
 
 const ways: [By, string][] = [
-  ["entry", "By entry"],
-  ["department", "By department"],
-  ["application", "By application"],
-  ["kind", "By kind"],
+  ["entry", t`By entry`],
+  ["department", t`By department`],
+  ["application", t`By application`],
+  ["kind", t`By kind`],
 ];
 
 /** What is used, by how many, and what never is. */
@@ -32,11 +34,13 @@ export function UsePage() {
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
         <div className="flex-1">
-          <h1 className="text-title max-sm:text-head">Use</h1>
+          <h1 className="text-title max-sm:text-head">
+            <Trans>Use</Trans>
+          </h1>
           {use.data && <Of period={use.data.period} />}
         </div>
         <select
-          aria-label="By what"
+          aria-label={t`By what`}
           className={`${fieldLook} !w-auto print:hidden`}
           value={by}
           onChange={(e) => setBy(e.target.value as By)}
@@ -54,7 +58,7 @@ export function UsePage() {
           setWanted={setWho}
         />
       </header>
-      <Trouble error={use.error} title="The figures cannot be shown" />
+      <Trouble error={use.error} title={t`The figures cannot be shown`} />
       {use.data ? <Shown use={use.data} by={by} wanted={wanted} /> : <Waiting lines={12} />}
     </>
   );
@@ -67,8 +71,8 @@ function Shown({ use, by, wanted }: { use: UseFigures; by: By; wanted: Wanted })
     <div className="flex flex-col gap-5">
       <div className="grid grid-cols-1 items-start gap-5 wide:grid-cols-2">
         <Card
-          title="Use by week"
-          says="all uses"
+          title={t`Use by week`}
+          says={t`all uses`}
           table={tableOf("use", wanted, { by })}
           name="use-by-week"
           drawn
@@ -76,47 +80,53 @@ function Shown({ use, by, wanted }: { use: UseFigures; by: By; wanted: Wanted })
           <Weekly
             weeks={use.weeks}
             uses={use.all.weekly}
-            says={`Uses by week: ${use.all.weekly.join(", ")}`}
+            says={t`Uses by week: ${use.all.weekly.join(", ")}`}
           />
         </Card>
         <Card
           title={title}
-          says="uses; dashed: as many weeks before"
+          says={t`uses; dashed: as many weeks before`}
           table={tableOf("use", wanted, { by })}
           name="use"
           drawn
         >
           <Bars
             rows={first.map((u) => ({ name: u.title, value: u.uses, before: u.before }))}
-            second="Before"
-            says={`Uses: ${first.map((u) => `${u.title} ${u.uses}, before ${u.before}`).join("; ")}`}
+            second={t`Before`}
+            says={t`Uses: ${first.map((u) => t`${u.title} ${u.uses}, before ${u.before}`).join("; ")}`}
           />
         </Card>
       </div>
       <Card
-        title="In numbers"
-        says="people are counted anew each week, and nobody for what they answer for"
+        title={t`In numbers`}
+        says={t`people are counted anew each week, and nobody for what they answer for`}
         table={tableOf("use", wanted, { by })}
         name="use"
       >
         <Table items={use.items} entries={by === "entry"} />
-        {!!use.more && <p className="px-4 py-2 text-small text-faded">And {use.more} more.</p>}
+        {!!use.more && (
+          <p className="px-4 py-2 text-small text-faded">
+            <Trans>And {use.more} more.</Trans>
+          </p>
+        )}
       </Card>
       {by === "entry" && <Rest use={use} />}
     </div>
   );
 }
 
-const changes = { more: "↑ more", less: "↓ less", new: "new" } as const;
+const changes = { more: t`↑ more`, less: t`↓ less`, new: t`new` } as const;
 
 function Table({ items, entries }: { items: UseSeries[]; entries: boolean }) {
   return (
-    <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Use in numbers">
-      <table className="w-full text-right tabular-nums">
+    <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={t`Use in numbers`}>
+      <table className="w-full text-end tabular-nums">
         <thead>
           <tr className="border-b border-line text-small text-faded">
-            <th className="py-1.5 pl-4 text-left font-semibold">What</th>
-            {["Uses", "Before", "People", "Change"].map((h) => (
+            <th className="py-1.5 ps-4 text-start font-semibold">
+              <Trans>What</Trans>
+            </th>
+            {[t`Uses`, t`Before`, t`People`, t`Change`].map((h) => (
               <th key={h} className="px-3 py-1.5 font-semibold">
                 {h}
               </th>
@@ -126,7 +136,7 @@ function Table({ items, entries }: { items: UseSeries[]; entries: boolean }) {
         <tbody>
           {items.map((u) => (
             <tr key={u.name} className="border-b border-line last:border-0">
-              <th className="py-1.5 pl-4 text-left font-normal">
+              <th className="py-1.5 ps-4 text-start font-normal">
                 {entries ? (
                   <Link to="/entries/$slug" params={{ slug: u.name }} className="hover:underline">
                     {u.title}
@@ -151,7 +161,7 @@ function Rest({ use }: { use: UseFigures }) {
   const never = use.never ?? [];
   return (
     <div className="grid grid-cols-1 items-start gap-5 wide:grid-cols-2">
-      <Card title="Never used" says={`${never.length + (use.never_more ?? 0)} entries in these weeks`}>
+      <Card title={t`Never used`} says={t`${never.length + (use.never_more ?? 0)} entries in these weeks`}>
         <Lines>
           {never.slice(0, 20).map((it) => (
             <Line key={it.slug} number={it.owner_name}>
@@ -162,16 +172,18 @@ function Rest({ use }: { use: UseFigures }) {
           ))}
         </Lines>
       </Card>
-      <Card title="With another persona" says="than the entry recommends">
+      <Card title={t`With another persona`} says={t`than the entry recommends`}>
         {!use.swapped?.length && (
-          <p className="px-4 py-3 text-faded">Whoever used an entry left its persona.</p>
+          <p className="px-4 py-3 text-faded">
+            <Trans>Whoever used an entry left its persona.</Trans>
+          </p>
         )}
         <Lines>
           {use.swapped?.map((s) => (
-            <Line key={s.slug + s.persona} number={`${s.uses} of ${s.of}`}>
+            <Line key={s.slug + s.persona} number={t`${s.uses} of ${s.of}`}>
               {s.title}{" "}
               <span className="text-small text-faded">
-                {s.persona === "none" ? "without one" : `with ${s.persona}`}
+                {s.persona === "none" ? t`without one` : t`with ${s.persona}`}
               </span>
             </Line>
           ))}

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
@@ -15,37 +17,45 @@ export function TalksPage() {
   return (
     <>
       <header className="mb-5">
-        <h1 className="text-title max-sm:text-head">Your talks</h1>
+        <h1 className="text-title max-sm:text-head">
+          <Trans>Your talks</Trans>
+        </h1>
         <p className="text-faded">
-          What you have asked models. Nobody else sees it, curators neither. What you do not keep is forgotten
-          after 90 days.
+          <Trans>
+            What you have asked models. Nobody else sees it, curators neither. What you do not keep is
+            forgotten after 90 days.
+          </Trans>
         </p>
       </header>
       <input
-        aria-label="Find in your talks"
+        aria-label={t`Find in your talks`}
         className={`${fieldLook} mb-4 max-w-md`}
-        placeholder="Find in what was asked and answered…"
+        placeholder={t`Find in what was asked and answered…`}
         value={words}
         onChange={(e) => setWords(e.target.value)}
       />
-      {talks.error && <Trouble error={talks.error} title="Your talks cannot be shown" />}
+      {talks.error && <Trouble error={talks.error} title={t`Your talks cannot be shown`} />}
       {!talks.data && !talks.error && <Waiting />}
       {talks.data?.items.length === 0 &&
         (words.trim() ? (
-          <Empty title="No talk has these words">Fewer words find more.</Empty>
+          <Empty title={t`No talk has these words`}>
+            <Trans>Fewer words find more.</Trans>
+          </Empty>
         ) : (
-          <Empty title="No talk yet">On the page of a prompt, “Try it” begins one.</Empty>
+          <Empty title={t`No talk yet`}>
+            <Trans>On the page of a prompt, “Try it” begins one.</Trans>
+          </Empty>
         ))}
       <ul className="divide-y divide-line border-y border-line empty:hidden">
-        {talks.data?.items.map((t) => (
-          <li key={t.id}>
-            <Link to="/talks/$id" params={{ id: t.id }} className="block px-1 py-2.5 hover:bg-wash">
-              <span className="font-semibold">{t.title}</span>
-              <span className="ml-3 text-small text-faded">
-                {timeWords(t.asked_at)} · {t.replies === 1 ? "one reply" : `${t.replies} replies`}
-                {t.kept && " · kept"}
+        {talks.data?.items.map((talk) => (
+          <li key={talk.id}>
+            <Link to="/talks/$id" params={{ id: talk.id }} className="block px-1 py-2.5 hover:bg-wash">
+              <span className="font-semibold">{talk.title}</span>
+              <span className="ms-3 text-small text-faded">
+                {timeWords(talk.asked_at)} · {plural(talk.replies, { one: "one reply", other: "# replies" })}
+                {talk.kept && t` · kept`}
               </span>
-              <span className="line-clamp-1 text-faded">{t.said}</span>
+              <span className="line-clamp-1 text-faded">{talk.said}</span>
             </Link>
           </li>
         ))}
@@ -65,15 +75,15 @@ export function TalkPage() {
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
         <div className="min-w-0 flex-1">
-          <h1 className="text-title max-sm:text-head">{talk?.title ?? "A talk"}</h1>
+          <h1 className="text-title max-sm:text-head">{talk?.title ?? t`A talk`}</h1>
           <p className="text-faded">
             <Link to="/talks" className="font-semibold text-gold hover:underline">
-              Your talks
+              <Trans>Your talks</Trans>
             </Link>
-            {talk && !talk.mine && " · a colleague lets you read this one"}
+            {talk && !talk.mine && t` · a colleague lets you read this one`}
             {talk?.slug && (
               <>
-                {" · about "}
+                {t` · about `}
                 <Link
                   to="/entries/$slug"
                   params={{ slug: talk.slug }}
@@ -88,27 +98,31 @@ export function TalkPage() {
         {talk?.mine && (
           <>
             <KeepAndShare talk={talk} />
-            <Button onClick={() => setAsking(true)}>Delete</Button>
+            <Button onClick={() => setAsking(true)}>
+              <Trans>Delete</Trans>
+            </Button>
           </>
         )}
       </header>
       <TalkView id={id} />
-      <Dialog open={asking} onOpen={setAsking} title="Delete this talk">
-        <p className="mb-4">What was asked and answered is gone for good.</p>
-        <Trouble error={drop.error} title="It is still there" />
+      <Dialog open={asking} onOpen={setAsking} title={t`Delete this talk`}>
+        <p className="mb-4">
+          <Trans>What was asked and answered is gone for good.</Trans>
+        </p>
+        <Trouble error={drop.error} title={t`It is still there`} />
         <Button
           weight="main"
           disabled={drop.isPending}
           onClick={() =>
             drop.mutate(id, {
               onSuccess: () => {
-                toast.success("The talk is gone");
+                toast.success(t`The talk is gone`);
                 void navigate({ to: "/talks" });
               },
             })
           }
         >
-          Delete for good
+          <Trans>Delete for good</Trans>
         </Button>
       </Dialog>
     </>

@@ -1,3 +1,6 @@
+import { decimals, whole } from "../../languages/figures";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { useModels } from "../../data/talks";
@@ -9,7 +12,7 @@ import { Left } from "../../parts/left";
 import { OneOf } from "../../parts/oneof";
 
 const usual = [
-  { name: "", title: "the usual" },
+  { name: "", title: t`the usual` },
   { name: "none", title: "none" },
 ];
 
@@ -49,9 +52,13 @@ export function Begin({
   return (
     <section aria-labelledby="begin">
       <h2 id="begin" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
-        Begin a trial
+        <Trans>Begin a trial</Trans>
       </h2>
-      {!ready && <p className="text-faded">Give the test bed at least one fill first, and save it.</p>}
+      {!ready && (
+        <p className="text-faded">
+          <Trans>Give the test bed at least one fill first, and save it.</Trans>
+        </p>
+      )}
       {ready && (
         <div className="flex flex-col gap-4">
           {open && shelf && (
@@ -60,7 +67,7 @@ export function Begin({
                 disabled={begin.isPending}
                 onClick={() =>
                   start({
-                    title: "Is it better than what is on the shelf?",
+                    title: t`Is it better than what is on the shelf?`,
                     times,
                     set_ups: [
                       { model: setUps[0]!.model, version: "open" },
@@ -69,17 +76,21 @@ export function Begin({
                   })
                 }
               >
-                Is it better?
+                <Trans>Is it better?</Trans>
               </Button>
               <span className="text-small text-faded">
-                The open version beside the one on the shelf, with {setUps[0]!.model}, {times} times each.
+                <Trans>
+                  The open version beside the one on the shelf, with {setUps[0]!.model}, {times} times each.
+                </Trans>
               </span>
             </div>
           )}
           <ul className="flex flex-col gap-2">
             {setUps.map((s, i) => (
               <li key={i} className="flex flex-wrap items-center gap-2">
-                <span className="w-20 text-small text-faded">Set-up {i + 1}</span>
+                <span className="w-20 text-small text-faded">
+                  <Trans>Set-up {i + 1}</Trans>
+                </span>
                 <OneOf
                   className="!w-40"
                   value={s.model}
@@ -89,19 +100,27 @@ export function Begin({
                   set={(model) => set(i, { ...s, model: model || s.model })}
                 />
                 <select
-                  aria-label={`Version of set-up ${i + 1}`}
+                  aria-label={t`Version of set-up ${i + 1}`}
                   className={`${fieldLook} !w-44`}
                   value={s.version}
                   onChange={(e) => set(i, { ...s, version: e.target.value })}
                 >
-                  {shelf && <option value="shelf">on the shelf</option>}
-                  {open && <option value="open">as it is written</option>}
+                  {shelf && (
+                    <option value="shelf">
+                      <Trans>on the shelf</Trans>
+                    </option>
+                  )}
+                  {open && (
+                    <option value="open">
+                      <Trans>as it is written</Trans>
+                    </option>
+                  )}
                 </select>
                 {!relay && (
                   <>
                     <span className="w-44">
                       <EntryField
-                        label={`Persona of set-up ${i + 1}`}
+                        label={t`Persona of set-up ${i + 1}`}
                         kind="persona"
                         first={usual.map((o) => ({ ...o, title: `Persona: ${o.title}` }))}
                         value={s.persona ?? ""}
@@ -110,7 +129,7 @@ export function Begin({
                     </span>
                     <span className="w-44">
                       <EntryField
-                        label={`Style of set-up ${i + 1}`}
+                        label={t`Style of set-up ${i + 1}`}
                         kind="style"
                         first={usual.map((o) => ({ ...o, title: `Style: ${o.title}` }))}
                         value={s.style ?? ""}
@@ -121,7 +140,7 @@ export function Begin({
                 )}
                 {setUps.length > 1 && (
                   <Button weight="text" onClick={() => setSetUps(setUps.filter((_, k) => k !== i))}>
-                    Take out
+                    <Trans>Take out</Trans>
                   </Button>
                 )}
               </li>
@@ -140,11 +159,11 @@ export function Begin({
                 ])
               }
             >
-              Add a set-up
+              <Trans>Add a set-up</Trans>
             </Button>
           )}
           <div className="flex flex-wrap items-end gap-4">
-            <Field id="times" label="Times each">
+            <Field id="times" label={t`Times each`}>
               <input
                 id="times"
                 type="number"
@@ -155,7 +174,7 @@ export function Begin({
                 onChange={(e) => setTimes(Number(e.target.value))}
               />
             </Field>
-            <Field id="trial-title" label="Title (if any)">
+            <Field id="trial-title" label={t`Title (if any)`}>
               <input
                 id="trial-title"
                 className={`${fieldLook} !w-80 max-w-full`}
@@ -164,19 +183,20 @@ export function Begin({
               />
             </Field>
             <Button weight="main" disabled={begin.isPending || !!estimate.error} onClick={() => start(body)}>
-              Begin
+              <Trans>Begin</Trans>
             </Button>
           </div>
           <Left />
-          <Trouble error={begin.error ?? estimate.error} title="The trial cannot begin" />
+          <Trouble error={begin.error ?? estimate.error} title={t`The trial cannot begin`} />
           {estimate.data && !estimate.error && (
             <p role="status" className="text-small text-faded">
-              {estimate.data.replies.toLocaleString("en")} replies
-              {estimate.data.judged > 0 && ` and ${estimate.data.judged} verdicts of prompts`}: about{" "}
-              {estimate.data.tokens_in.toLocaleString("en")} tokens in and{" "}
-              {estimate.data.tokens_out.toLocaleString("en")} out
+              <Trans>{whole(estimate.data.replies)} replies</Trans>
+              {estimate.data.judged > 0 && t` and ${estimate.data.judged} verdicts of prompts`}
+              <Trans>
+                : about {whole(estimate.data.tokens_in)} tokens in and {whole(estimate.data.tokens_out)} out
+              </Trans>
               {estimate.data.cost !== undefined &&
-                `, some ${estimate.data.cost.toFixed(2)} ${estimate.data.currency}`}
+                t`, some ${decimals(estimate.data.cost, 2)} ${estimate.data.currency}`}
               .
             </p>
           )}

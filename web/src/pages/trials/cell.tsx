@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { useMark, useTrialCell, type Trial, type TrialReply } from "../../data/trials";
@@ -7,7 +9,7 @@ import { figure } from "./drawings";
 
 /** A cell, opened: its replies, each with what was expected and where it was met or not. */
 export function Cell({
-  trial: t,
+  trial,
   fill,
   setUp,
   close,
@@ -17,11 +19,11 @@ export function Cell({
   setUp: number;
   close: () => void;
 }) {
-  const cell = useTrialCell(t.id, fill, setUp);
+  const cell = useTrialCell(trial.id, fill, setUp);
   const [sent, setSent] = useState(false);
   return (
-    <Dialog open onOpen={close} wide title={`${t.plan.fills[fill]!.name}, ${t.set_ups[setUp]!}`}>
-      <Trouble error={cell.error} title="The cell cannot be opened" />
+    <Dialog open onOpen={close} wide title={`${trial.plan.fills[fill]!.name}, ${trial.set_ups[setUp]!}`}>
+      <Trouble error={cell.error} title={t`The cell cannot be opened`} />
       {!cell.data && !cell.error && <Waiting />}
       {cell.data && (
         <>
@@ -33,11 +35,11 @@ export function Cell({
           >
             {cell.data.replies.some((r) => r.run)
               ? sent
-                ? "Hide what was given"
-                : "Show what was given"
+                ? t`Hide what was given`
+                : t`Show what was given`
               : sent
-                ? "Hide what was sent"
-                : "Show exactly what was sent"}
+                ? t`Hide what was sent`
+                : t`Show exactly what was sent`}
           </Button>
           {sent && (
             <div className="mb-4 flex flex-col gap-2">
@@ -52,7 +54,7 @@ export function Cell({
           <ul className="flex flex-col gap-5">
             {cell.data.replies.map((r) => (
               <li key={r.id}>
-                <Reply trial={t} reply={r} />
+                <Reply trial={trial} reply={r} />
               </li>
             ))}
           </ul>
@@ -63,27 +65,27 @@ export function Cell({
 }
 
 const signs = { met: "✓", missed: "✗", unknown: "?" } as const;
-const stateWords = { met: "met", missed: "missed", unknown: "not known" } as const;
+const stateWords = { met: t`met`, missed: t`missed`, unknown: t`not known` } as const;
 
-function Reply({ trial: t, reply: r }: { trial: Trial; reply: TrialReply }) {
+function Reply({ trial, reply: r }: { trial: Trial; reply: TrialReply }) {
   const [at, setAt] = useState<number | null>(null);
-  const mark = useMark(t.id);
+  const mark = useMark(trial.id);
   const spans = at === null ? [] : (r.outcomes[at]?.at ?? []);
   const words = {
-    waiting: "waits its turn",
-    running: "comes",
+    waiting: t`waits its turn`,
+    running: t`comes`,
     done: "",
-    failed: "failed",
-    stopped: "stopped",
+    failed: t`failed`,
+    stopped: t`stopped`,
   };
   return (
     <article className="grid gap-4 wide:grid-cols-[1fr_320px]">
       <div className="min-w-0">
         <p className="mb-1 text-small text-faded">
-          Reply {r.time}
+          <Trans>Reply {r.time}</Trans>
           {words[r.state] && ` · ${words[r.state]}`}
           {r.state === "done" &&
-            ` · ${r.words} words · ${figure(r.whole_ms / 1000)} s · ${r.tokens.in} tokens in, ${r.tokens.out} out`}
+            t` · ${r.words} words · ${figure(r.whole_ms / 1000)} s · ${r.tokens.in} tokens in, ${r.tokens.out} out`}
         </p>
         {r.run && (
           <Link
@@ -91,7 +93,7 @@ function Reply({ trial: t, reply: r }: { trial: Trial; reply: TrialReply }) {
             params={{ id: r.run }}
             className="mb-1 inline-block text-small font-semibold text-gold hover:underline"
           >
-            Its steps
+            <Trans>Its steps</Trans>
           </Link>
         )}
         {r.problem && <p className="text-stop">{r.problem}</p>}
@@ -103,7 +105,7 @@ function Reply({ trial: t, reply: r }: { trial: Trial; reply: TrialReply }) {
       </div>
       <ul className="flex flex-col gap-1 text-small wide:mt-6">
         {r.outcomes.map((o, i) => {
-          const kind = t.plan.expectations[i]!.kind;
+          const kind = trial.plan.expectations[i]!.kind;
           const mine = r.marks?.find((m) => m.expectation === i && m.mine);
           return (
             <li key={i}>
@@ -112,7 +114,7 @@ function Reply({ trial: t, reply: r }: { trial: Trial; reply: TrialReply }) {
                 disabled={!o.at?.length}
                 aria-pressed={at === i}
                 onClick={() => setAt(at === i ? null : i)}
-                className="flex w-full items-start gap-2 rounded-field px-1.5 py-1 text-left enabled:hover:bg-wash aria-pressed:bg-wash"
+                className="flex w-full items-start gap-2 rounded-field px-1.5 py-1 text-start enabled:hover:bg-wash aria-pressed:bg-wash"
               >
                 <span
                   role="img"
@@ -122,12 +124,12 @@ function Reply({ trial: t, reply: r }: { trial: Trial; reply: TrialReply }) {
                   {signs[o.state]}
                 </span>
                 <span>
-                  {t.says[i]}
+                  {trial.says[i]}
                   {o.note && <span className="block text-faded">{o.note}</span>}
                 </span>
               </button>
               {(kind === "mark" || kind === "verdict") && r.state === "done" && (
-                <span className="ml-6 flex gap-3">
+                <span className="ms-6 flex gap-3">
                   {[true, false].map((met) => (
                     <Button
                       key={String(met)}
@@ -136,7 +138,7 @@ function Reply({ trial: t, reply: r }: { trial: Trial; reply: TrialReply }) {
                       className="aria-pressed:underline"
                       onClick={() => mark.mutate({ reply: r.id, expectation: i, met })}
                     >
-                      {met ? "I say yes" : "I say no"}
+                      {met ? t`I say yes` : t`I say no`}
                     </Button>
                   ))}
                 </span>

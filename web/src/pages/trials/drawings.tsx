@@ -1,7 +1,10 @@
+import { decimals, whole } from "../../languages/figures";
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Ref } from "react";
 import { percent, type Trial } from "../../data/trials";
 
-const every = "every expectation";
+const every = t`every expectation`;
 const marks = ["●", "■", "▲", "◆", "○", "□", "△", "◇"]; // of set-ups: told apart without colours
 
 export const markOf = (setUp: number) => marks[setUp % marks.length];
@@ -33,10 +36,13 @@ const right = 150;
 const row = 20;
 
 /** Each expectation's pass rate by set-up, with its interval, on one scale from 0 to 100 %. */
-export function Rates({ trial: t, ref }: { trial: Trial; ref: Ref<SVGSVGElement> }) {
-  const groups = [-1, ...t.says.keys()].filter((e) => t.figures.rates.some((r) => r.expectation === e));
-  const says = (e: number) => (e >= 0 ? t.says[e]! : t.says.length === 1 ? t.says[0]! : `meets ${every}`);
-  const step = t.set_ups.length * row + 14;
+export function Rates({ trial, ref }: { trial: Trial; ref: Ref<SVGSVGElement> }) {
+  const groups = [-1, ...trial.says.keys()].filter((e) =>
+    trial.figures.rates.some((r) => r.expectation === e),
+  );
+  const says = (e: number) =>
+    e >= 0 ? trial.says[e]! : trial.says.length === 1 ? trial.says[0]! : t`meets ${every}`;
+  const step = trial.set_ups.length * row + 14;
   const legend = 30;
   const height = legend + groups.length * step + 26;
   const x = (share: number) => left + share * (width - left - right);
@@ -44,14 +50,14 @@ export function Rates({ trial: t, ref }: { trial: Trial; ref: Ref<SVGSVGElement>
     <svg
       ref={ref}
       role="img"
-      aria-label="Pass rates with 95 % intervals; the table of figures is in the JSON"
+      aria-label={t`Pass rates with 95 % intervals; the table of figures is in the JSON`}
       viewBox={`0 0 ${width} ${height}`}
       className="w-full min-w-[680px] font-sans text-[13px]"
     >
-      {t.set_ups.map((s, i) => (
+      {trial.set_ups.map((s, i) => (
         <text
           key={s}
-          x={10 + i * (980 / t.set_ups.length)}
+          x={10 + i * (980 / trial.set_ups.length)}
           y={16}
           className={hues[i % hues.length]}
           fontWeight={600}
@@ -81,8 +87,8 @@ export function Rates({ trial: t, ref }: { trial: Trial; ref: Ref<SVGSVGElement>
             <text x={10} y={top + 18} className="fill-ink" fontWeight={e < 0 ? 600 : 400}>
               {shortened(says(e), 46)}
             </text>
-            {t.set_ups.map((_, s) => {
-              const r = t.figures.rates.find((f) => f.expectation === e && f.set_up === s);
+            {trial.set_ups.map((_, s) => {
+              const r = trial.figures.rates.find((f) => f.expectation === e && f.set_up === s);
               if (!r || r.of === 0) return null;
               const y = top + s * row + 14;
               return (
@@ -105,7 +111,9 @@ export function Rates({ trial: t, ref }: { trial: Trial; ref: Ref<SVGSVGElement>
                     {markOf(s)}
                   </text>
                   <text x={width - right + 14} y={y + 5} className="fill-ink">
-                    {percent(r.value)}, {r.met} of {r.of}
+                    <Trans>
+                      {percent(r.value)}, {r.met} of {r.of}
+                    </Trans>
                   </text>
                 </g>
               );
@@ -122,37 +130,38 @@ function shortened(text: string, most: number): string {
 }
 
 const titles: Record<string, [string, string]> = {
-  words: ["Length", "words"],
-  seconds: ["Time", "seconds"],
-  tokens: ["Tokens written", "tokens"],
-  cost: ["Cost of a reply", ""],
+  words: [t`Length`, t`words`],
+  seconds: [t`Time`, t`seconds`],
+  tokens: [t`Tokens written`, t`tokens`],
+  cost: [t`Cost of a reply`, ""],
 };
 
 /** Length, time, tokens and cost: the middle half of each set-up's replies, and their median. */
-export function Distributions({ trial: t }: { trial: Trial }) {
-  const measures = [...new Set(t.figures.distributions.map((d) => d.measure))];
-  if (t.done === 0) return null;
+export function Distributions({ trial }: { trial: Trial }) {
+  const measures = [...new Set(trial.figures.distributions.map((d) => d.measure))];
+  if (trial.done === 0) return null;
   return (
     <section aria-labelledby="measures" className="mb-8">
       <h2 id="measures" className="mb-3 border-b-2 border-gilt pb-1 text-lead">
-        Length, time and cost
+        <Trans>Length, time and cost</Trans>
       </h2>
       <div className="grid gap-x-8 gap-y-5 wide:grid-cols-2">
         {measures.map((m) => {
-          const all = t.figures.distributions.filter((d) => d.measure === m && d.of > 0);
+          const all = trial.figures.distributions.filter((d) => d.measure === m && d.of > 0);
           const most = Math.max(...all.map((d) => d.high), 0) || 1;
           return (
             <figure key={m}>
               <figcaption className="font-semibold">
                 {titles[m]![0]}
-                <span className="ml-2 text-small font-normal text-faded">
-                  {m === "cost" ? t.currency : titles[m]![1]}, the middle half and the median
+                <span className="ms-2 text-small font-normal text-faded">
+                  {m === "cost" ? trial.currency : titles[m]![1]}
+                  <Trans>, the middle half and the median</Trans>
                 </span>
               </figcaption>
               {all.map((d) => (
                 <p key={d.set_up} className="flex items-center gap-3 text-small">
                   <span className="w-36 truncate">
-                    {markOf(d.set_up)} {t.set_ups[d.set_up]}
+                    {markOf(d.set_up)} {trial.set_ups[d.set_up]}
                   </span>
                   <span aria-hidden className="relative h-4 flex-1 border-b border-line">
                     <span
@@ -167,17 +176,18 @@ export function Distributions({ trial: t }: { trial: Trial }) {
                       style={{ left: `calc(${(100 * d.median) / most}% - 1px)` }}
                     />
                   </span>
-                  <span className="w-52 text-right whitespace-nowrap tabular-nums">
+                  <span className="w-52 text-end whitespace-nowrap tabular-nums">
                     {figure(d.median)} ({figure(d.low)}–{figure(d.high)})
                   </span>
                 </p>
               ))}
-              {t.figures.shifts
+              {trial.figures.shifts
                 .filter((s) => s.measure === m && s.verdict === "difference")
                 .map((s) => (
                   <p key={`${s.first}-${s.second}`} className="text-small text-faded">
-                    {t.set_ups[s.first]} has {figure(Math.abs(s.value))} {s.value < 0 ? "less" : "more"} than{" "}
-                    {t.set_ups[s.second]}, in the middle of {s.fills} fills; that is unlikely to be chance.
+                    {s.value < 0
+                      ? t`${trial.set_ups[s.first] ?? ""} has ${figure(Math.abs(s.value))} less than ${trial.set_ups[s.second] ?? ""}, in the middle of ${s.fills} fills; that is unlikely to be chance.`
+                      : t`${trial.set_ups[s.first] ?? ""} has ${figure(Math.abs(s.value))} more than ${trial.set_ups[s.second] ?? ""}, in the middle of ${s.fills} fills; that is unlikely to be chance.`}
                   </p>
                 ))}
             </figure>
@@ -191,5 +201,5 @@ export function Distributions({ trial: t }: { trial: Trial }) {
 export function figure(n: number): string {
   if (n === 0) return "0";
   if (n < 0.1) return n.toPrecision(2);
-  return n < 10 ? n.toFixed(1) : Math.round(n).toLocaleString("en");
+  return n < 10 ? decimals(n, 1) : whole(n);
 }

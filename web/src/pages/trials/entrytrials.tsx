@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useEntry, useSession, useShelfEntry } from "../../data/hooks";
 import { timeWords } from "../../data/times";
@@ -20,21 +22,23 @@ export function EntryTrials() {
   const form = useRunForm(slug, (open.data ?? shelf.data)?.kind === "relay");
   const session = useSession().data;
   const entry = open.data ?? shelf.data;
-  if (bed.error) return <Trouble error={bed.error} title="The trials of this entry cannot be shown" />;
+  if (bed.error) return <Trouble error={bed.error} title={t`The trials of this entry cannot be shown`} />;
   if (!entry || !bed.data || !trials.data) return <Waiting lines={10} />;
   const asked = entry.kind === "prompt" || entry.kind === "relay";
   return (
     <>
       <header className="mb-6">
-        <h1 className="text-title max-sm:text-head">Trials of {titleOf(entry)}</h1>
+        <h1 className="text-title max-sm:text-head">
+          <Trans>Trials of {titleOf(entry)}</Trans>
+        </h1>
         <p className="text-faded">
           <Link to="/entries/$slug" params={{ slug }} className="font-semibold text-gold hover:underline">
-            The entry
+            <Trans>The entry</Trans>
           </Link>{" "}
           ·{" "}
           {asked
-            ? "one lucky reply proves nothing: a trial asks for many, and counts."
-            : "what uses it is tried as it is, and with its open version."}
+            ? t`one lucky reply proves nothing: a trial asks for many, and counts.`
+            : t`what uses it is tried as it is, and with its open version.`}
         </p>
       </header>
       {!asked && session && session.role !== "reader" && <UsersTried slug={slug} />}
@@ -71,11 +75,11 @@ function Again({ slug, offer }: { slug: string; offer: { trial: string; because:
   const session = useSession().data;
   return (
     <section
-      aria-label="Run it again"
+      aria-label={t`Run it again`}
       className="mb-6 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-card border border-line bg-wash px-4 py-3"
     >
       <p className="min-w-0 flex-1 max-sm:basis-full">
-        Since the newest trial something has changed: {offer.because.join("; ")}.
+        <Trans>Since the newest trial something has changed: {offer.because.join("; ")}.</Trans>
       </p>
       {session && session.role !== "reader" && (
         <Button
@@ -84,14 +88,14 @@ function Again({ slug, offer }: { slug: string; offer: { trial: string; because:
           onClick={() =>
             start.mutate(
               { again: offer.trial },
-              { onSuccess: (t) => void navigate({ to: "/trials/$id", params: { id: t.id } }) },
+              { onSuccess: (trial) => void navigate({ to: "/trials/$id", params: { id: trial.id } }) },
             )
           }
         >
-          Run it again
+          <Trans>Run it again</Trans>
         </Button>
       )}
-      <Trouble error={start.error} title="It cannot be run again" />
+      <Trouble error={start.error} title={t`It cannot be run again`} />
     </section>
   );
 }
@@ -100,24 +104,26 @@ export function TrialList({ trials }: { trials: TrialItem[] }) {
   if (trials.length === 0)
     return (
       <div className="mb-8">
-        <Empty title="No trial yet">
-          Give the entry a test bed below: a few sets of values, and what replies must hold to. Then begin
-          one.
+        <Empty title={t`No trial yet`}>
+          <Trans>
+            Give the entry a test bed below: a few sets of values, and what replies must hold to. Then begin
+            one.
+          </Trans>
         </Empty>
       </div>
     );
   return (
-    <ul className="mb-8 divide-y divide-line border-y border-line" aria-label="Trials">
-      {trials.map((t) => (
-        <li key={t.id}>
-          <Link to="/trials/$id" params={{ id: t.id }} className="block px-1 py-2.5 hover:bg-wash">
-            <span className="font-semibold">{t.title}</span>
-            <span className="ml-3 text-small text-faded">
-              {timeWords(t.at)} · {t.by} · {stateOf(t)}
+    <ul className="mb-8 divide-y divide-line border-y border-line" aria-label={t`Trials`}>
+      {trials.map((trial) => (
+        <li key={trial.id}>
+          <Link to="/trials/$id" params={{ id: trial.id }} className="block px-1 py-2.5 hover:bg-wash">
+            <span className="font-semibold">{trial.title}</span>
+            <span className="ms-3 text-small text-faded">
+              {timeWords(trial.at)} · {trial.by} · {stateOf(trial)}
             </span>
-            {t.change && (
-              <span className="ml-3">
-                <Changed change={t.change} />
+            {trial.change && (
+              <span className="ms-3">
+                <Changed change={trial.change} />
               </span>
             )}
           </Link>
@@ -127,9 +133,10 @@ export function TrialList({ trials }: { trials: TrialItem[] }) {
   );
 }
 
-export function stateOf(t: TrialItem): string {
-  const failed = t.failed > 0 ? `, ${t.failed} failed` : "";
-  if (t.state === "running") return `${t.replies - t.awaited} of ${t.replies} replies so far${failed}`;
-  if (t.state === "stopped") return `stopped at ${t.done} of ${t.replies} replies${failed}`;
-  return `${t.done} replies${failed}`;
+export function stateOf(trial: TrialItem): string {
+  const failed = trial.failed > 0 ? t`, ${trial.failed} failed` : "";
+  if (trial.state === "running")
+    return t`${trial.replies - trial.awaited} of ${trial.replies} replies so far${failed}`;
+  if (trial.state === "stopped") return t`stopped at ${trial.done} of ${trial.replies} replies${failed}`;
+  return t`${trial.done} replies${failed}`;
 }

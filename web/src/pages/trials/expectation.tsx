@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Trash2 } from "lucide-react";
 import { useState } from "react";
 import type { Expectation } from "../../data/trials";
@@ -8,32 +9,32 @@ type Kind = Expectation["kind"];
 
 /** Each kind of expectation, as it is chosen; not is of one that must not hold. */
 const kinds: { kind: Kind; not?: true; title: string }[] = [
-  { kind: "words", title: "keeps to so many words" },
-  { kind: "holds", title: "holds a text" },
-  { kind: "holds", not: true, title: "does not hold a text" },
-  { kind: "matches", title: "matches a pattern" },
-  { kind: "matches", not: true, title: "does not match a pattern" },
-  { kind: "headings", title: "has headings" },
-  { kind: "headings", not: true, title: "has no headings" },
-  { kind: "list", title: "has a list" },
-  { kind: "list", not: true, title: "has no list" },
-  { kind: "table", title: "has a table" },
-  { kind: "table", not: true, title: "has no table" },
-  { kind: "json", title: "is JSON" },
-  { kind: "numbers", title: "gives no number that was not given" },
-  { kind: "grade", title: "reads at a school grade" },
-  { kind: "style", title: "is near to a style" },
-  { kind: "avoided", title: "has no word that the house avoids" },
-  { kind: "verdict", title: "is answered yes by a prompt" },
-  { kind: "mark", title: "is marked by people" },
+  { kind: "words", title: t`keeps to so many words` },
+  { kind: "holds", title: t`holds a text` },
+  { kind: "holds", not: true, title: t`does not hold a text` },
+  { kind: "matches", title: t`matches a pattern` },
+  { kind: "matches", not: true, title: t`does not match a pattern` },
+  { kind: "headings", title: t`has headings` },
+  { kind: "headings", not: true, title: t`has no headings` },
+  { kind: "list", title: t`has a list` },
+  { kind: "list", not: true, title: t`has no list` },
+  { kind: "table", title: t`has a table` },
+  { kind: "table", not: true, title: t`has no table` },
+  { kind: "json", title: t`is JSON` },
+  { kind: "numbers", title: t`gives no number that was not given` },
+  { kind: "grade", title: t`reads at a school grade` },
+  { kind: "style", title: t`is near to a style` },
+  { kind: "avoided", title: t`has no word that the house avoids` },
+  { kind: "verdict", title: t`is answered yes by a prompt` },
+  { kind: "mark", title: t`is marked by people` },
 ];
 
 const counted: Kind[] = ["words", "grade", "list", "headings"];
 const texts: Partial<Record<Kind, string>> = {
-  holds: "The text",
-  matches: "The pattern (RE2)",
-  headings: "Titles, a line each, if certain ones",
-  mark: "What people are asked",
+  holds: t`The text`,
+  matches: t`The pattern (RE2)`,
+  headings: t`Titles, a line each, if certain ones`,
+  mark: t`What people are asked`,
 };
 
 export function ExpectationRow({
@@ -49,8 +50,8 @@ export function ExpectationRow({
   const number = (field: "least" | "most") => (
     <input
       type="number"
-      aria-label={field === "least" ? "At least" : "At most"}
-      placeholder={field === "least" ? "at least" : "at most"}
+      aria-label={field === "least" ? t`At least` : t`At most`}
+      placeholder={field === "least" ? t`at least` : t`at most`}
       className={`${fieldLook} !w-28`}
       value={e[field] ?? ""}
       onChange={(v) => set({ ...e, [field]: v.target.value === "" ? undefined : Number(v.target.value) })}
@@ -60,7 +61,7 @@ export function ExpectationRow({
   return (
     <li className="flex flex-wrap items-center gap-2">
       <select
-        aria-label="What a reply does"
+        aria-label={t`What a reply does`}
         className={`${fieldLook} !w-80 max-w-full`}
         value={at}
         onChange={(v) => {
@@ -98,7 +99,7 @@ export function ExpectationRow({
       {(e.kind === "style" || e.kind === "verdict") && (
         <span className="w-64">
           <EntryField
-            label={e.kind === "style" ? "The style" : "The prompt that says yes or no"}
+            label={e.kind === "style" ? t`The style` : t`The prompt that says yes or no`}
             kind={e.kind === "style" ? "style" : "prompt"}
             value={e.text ?? ""}
             set={(slug) => set({ ...e, text: slug })}
@@ -108,8 +109,8 @@ export function ExpectationRow({
       {e.kind === "json" && <Schema value={e.schema} set={(schema) => set({ ...e, schema })} />}
       <button
         type="button"
-        aria-label="Take this expectation out"
-        className="ml-auto rounded-field p-1 text-faded hover:bg-wash"
+        aria-label={t`Take this expectation out`}
+        className="ms-auto rounded-field p-1 text-faded hover:bg-wash"
         onClick={remove}
       >
         <Trash2 size={16} aria-hidden />
@@ -124,9 +125,9 @@ function Schema({ value, set }: { value: unknown; set: (schema: unknown) => void
   const [wrong, setWrong] = useState(false);
   return (
     <textarea
-      aria-label="A JSON Schema that it fits, if there is one"
+      aria-label={t`A JSON Schema that it fits, if there is one`}
       aria-invalid={wrong}
-      placeholder="A JSON Schema, if there is one"
+      placeholder={t`A JSON Schema, if there is one`}
       rows={3}
       className={`${fieldLook} flex-1 font-mono text-small`}
       value={text}

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Blank } from "../../data/api";
@@ -36,13 +38,15 @@ export function TestBedEditor({
   return (
     <section aria-labelledby="test-bed" className="mb-8">
       <h2 id="test-bed" className="mb-1 border-b-2 border-gilt pb-1 text-lead">
-        Test bed
+        <Trans>Test bed</Trans>
       </h2>
       <div className="grid grid-cols-[minmax(0,1fr)] gap-7 wide:grid-cols-2">
         <div>
-          <h3 className="mt-2 font-semibold">Fills</h3>
+          <h3 className="mt-2 font-semibold">
+            <Trans>Fills</Trans>
+          </h3>
           <p className="mb-2 text-small text-faded">
-            Sets of values as they come in real life, hard ones too.
+            <Trans>Sets of values as they come in real life, hard ones too.</Trans>
           </p>
           <ul className="divide-y divide-line border-y border-line empty:hidden">
             {fills.map((f, i) => (
@@ -55,25 +59,25 @@ export function TestBedEditor({
                       .join(" · ")}
                   </span>
                 </span>
-                <Button weight="text" onClick={() => setAt(i)} aria-label={`Edit ${f.name}`}>
-                  Edit
+                <Button weight="text" onClick={() => setAt(i)} aria-label={t`Edit ${f.name}`}>
+                  <Trans>Edit</Trans>
                 </Button>
                 <Button
                   weight="text"
                   onClick={() => setFills(fills.filter((_, k) => k !== i))}
-                  aria-label={`Take out ${f.name}`}
+                  aria-label={t`Take out ${f.name}`}
                 >
-                  Take out
+                  <Trans>Take out</Trans>
                 </Button>
               </li>
             ))}
           </ul>
           <Button className="mt-3" onClick={() => setAt(fills.length)}>
-            Add a fill
+            <Trans>Add a fill</Trans>
           </Button>
           <TableFile
-            title="From a CSV"
-            hint="A column for each blank, and one called name. They come after those that are there."
+            title={t`From a CSV`}
+            hint={t`A column for each blank, and one called name. They come after those that are there.`}
             error={read.error}
             busy={read.isPending}
             read={(file) =>
@@ -86,8 +90,12 @@ export function TestBedEditor({
           />
         </div>
         <div>
-          <h3 className="mt-2 font-semibold">Expectations</h3>
-          <p className="mb-2 text-small text-faded">What every reply must hold to.</p>
+          <h3 className="mt-2 font-semibold">
+            <Trans>Expectations</Trans>
+          </h3>
+          <p className="mb-2 text-small text-faded">
+            <Trans>What every reply must hold to.</Trans>
+          </p>
           <ul className="flex flex-col gap-2">
             {expectations.map((e, i) => (
               <ExpectationRow
@@ -102,12 +110,12 @@ export function TestBedEditor({
             className="mt-3"
             onClick={() => setExpectations([...expectations, { kind: "words", most: 120 } as Expectation])}
           >
-            Add an expectation
+            <Trans>Add an expectation</Trans>
           </Button>
         </div>
       </div>
       <div className="mt-4 flex flex-col gap-3">
-        <Trouble error={change.error} title="The test bed is as it was" />
+        <Trouble error={change.error} title={t`The test bed is as it was`} />
         {changed && (
           <div className="flex gap-3">
             <Button
@@ -116,11 +124,11 @@ export function TestBedEditor({
               onClick={() =>
                 change.mutate(
                   { etag, body: { fills, expectations } },
-                  { onSuccess: () => void toast.success("The test bed is saved") },
+                  { onSuccess: () => void toast.success(t`The test bed is saved`) },
                 )
               }
             >
-              Save the test bed
+              <Trans>Save the test bed</Trans>
             </Button>
             <Button
               onClick={() => {
@@ -128,7 +136,7 @@ export function TestBedEditor({
                 setExpectations(bed.expectations);
               }}
             >
-              Discard
+              <Trans>Discard</Trans>
             </Button>
           </div>
         )}
@@ -154,15 +162,18 @@ export function TestBedShown({ bed }: { bed: TestBed }) {
   return (
     <section aria-labelledby="test-bed" className="mb-8">
       <h2 id="test-bed" className="mb-2 border-b-2 border-gilt pb-1 text-lead">
-        Test bed
+        <Trans>Test bed</Trans>
       </h2>
       <p>
-        <b>{bed.fills.length === 1 ? "One fill" : `${bed.fills.length} fills`}</b>:{" "}
+        <b>{plural(bed.fills.length, { one: "One fill", other: "# fills" })}</b>:{" "}
         {bed.fills.map((f) => f.name).join(", ")}.
       </p>
       {bed.says.length > 0 && (
         <p>
-          <b>A reply</b> {bed.says.join(", ")}.
+          <b>
+            <Trans>A reply</Trans>
+          </b>{" "}
+          {bed.says.join(", ")}.
         </p>
       )}
     </section>
@@ -183,12 +194,12 @@ function FillDialog({
   const [name, setName] = useState(fill.name);
   const [values, setValues] = useState(fill.values);
   return (
-    <Dialog open onOpen={close} title="A fill">
+    <Dialog open onOpen={close} title={t`A fill`}>
       <div className="flex flex-col gap-4">
         <Field
           id="fill-name"
-          label="Name"
-          hint="What is special about it: at night, two streets, a long name."
+          label={t`Name`}
+          hint={t`What is special about it: at night, two streets, a long name.`}
         >
           <input
             id="fill-name"
@@ -199,7 +210,7 @@ function FillDialog({
         </Field>
         <BlankFields blanks={blanks} values={values} problems={[]} onChange={setValues} />
         <Button weight="main" className="self-start" onClick={() => take({ name, values })}>
-          Take it
+          <Trans>Take it</Trans>
         </Button>
       </div>
     </Dialog>

@@ -1,3 +1,6 @@
+import { decimals } from "../../languages/figures";
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useRef, useState } from "react";
 import { toast } from "sonner";
@@ -21,126 +24,148 @@ import { Grid } from "./grid";
 /** A trial: what it says, its drawing, and the grid that opens into its replies. */
 export function TrialPage() {
   const { id } = useParams({ strict: false }) as { id: string };
-  const trial = useTrial(id);
+  const read = useTrial(id);
   const [at, setAt] = useState<{ fill: number; setUp: number } | null>(null);
-  if (trial.error) return <Trouble error={trial.error} title="This trial cannot be shown" />;
-  if (!trial.data) return <Waiting lines={10} />;
-  const t = trial.data;
+  if (read.error) return <Trouble error={read.error} title={t`This trial cannot be shown`} />;
+  if (!read.data) return <Waiting lines={10} />;
+  const trial = read.data;
   return (
     <>
-      <Head trial={t} />
-      <Sentences trial={t} />
-      <Drawing trial={t} />
-      <Grid trial={t} open={(fill, setUp) => setAt({ fill, setUp })} />
-      <Distributions trial={t} />
-      <People trial={t} />
-      {at && <Cell trial={t} fill={at.fill} setUp={at.setUp} close={() => setAt(null)} />}
+      <Head trial={trial} />
+      <Sentences trial={trial} />
+      <Drawing trial={trial} />
+      <Grid trial={trial} open={(fill, setUp) => setAt({ fill, setUp })} />
+      <Distributions trial={trial} />
+      <People trial={trial} />
+      {at && <Cell trial={trial} fill={at.fill} setUp={at.setUp} close={() => setAt(null)} />}
     </>
   );
 }
 
-function Head({ trial: t }: { trial: Trial }) {
-  const stop = useStopTrial(t.id);
-  const resume = useResumeTrial(t.id);
-  const drop = useDeleteTrial(t.id);
+function Head({ trial }: { trial: Trial }) {
+  const stop = useStopTrial(trial.id);
+  const resume = useResumeTrial(trial.id);
+  const drop = useDeleteTrial(trial.id);
   const navigate = useNavigate();
   const [asking, setAsking] = useState(false);
   return (
     <header className="mb-6">
       <div className="flex flex-wrap items-start gap-3">
         <div className="min-w-0 flex-1 max-sm:basis-full">
-          <h1 className="text-title max-sm:text-head">{t.title}</h1>
+          <h1 className="text-title max-sm:text-head">{trial.title}</h1>
           <p className="text-faded" role="status">
-            {t.private ? "Replies to each row, of" : "A trial of"}{" "}
+            {trial.private ? t`Replies to each row, of` : t`A trial of`}{" "}
             <Link
               to="/entries/$slug/trials"
-              params={{ slug: t.slug }}
+              params={{ slug: trial.slug }}
               className="font-semibold text-gold hover:underline"
             >
-              {t.slug}
+              {trial.slug}
             </Link>{" "}
-            · {sizeOf(t)} · {stateOf(t)} · {timeWords(t.at)}
-            {t.by && ` · ${t.by}`}
-            {t.cost !== undefined && ` · ${figure(t.cost)} ${t.currency}`}
+            · {sizeOf(trial)} · {stateOf(trial)} · {timeWords(trial.at)}
+            {trial.by && ` · ${trial.by}`}
+            {trial.cost !== undefined && ` · ${figure(trial.cost)} ${trial.currency}`}
           </p>
         </div>
-        {t.may_change && t.state === "running" && (
-          <Button onClick={() => stop.mutate(undefined)}>Stop</Button>
+        {trial.may_change && trial.state === "running" && (
+          <Button onClick={() => stop.mutate(undefined)}>
+            <Trans>Stop</Trans>
+          </Button>
         )}
-        {t.may_change && t.state === "stopped" && <Button onClick={() => resume.mutate(false)}>Go on</Button>}
-        {t.may_change && t.failed > 0 && (
-          <Button onClick={() => resume.mutate(true)}>Ask again for what failed</Button>
+        {trial.may_change && trial.state === "stopped" && (
+          <Button onClick={() => resume.mutate(false)}>
+            <Trans>Go on</Trans>
+          </Button>
         )}
-        {t.set_ups.length > 1 && t.done > 0 && (
+        {trial.may_change && trial.failed > 0 && (
+          <Button onClick={() => resume.mutate(true)}>
+            <Trans>Ask again for what failed</Trans>
+          </Button>
+        )}
+        {trial.set_ups.length > 1 && trial.done > 0 && (
           <Link
             to="/trials/$id/compare"
-            params={{ id: t.id }}
+            params={{ id: trial.id }}
             className="inline-flex items-center rounded-field border border-line bg-leaf px-4 py-2 font-semibold whitespace-nowrap hover:bg-wash"
           >
-            Compare blind
+            <Trans>Compare blind</Trans>
           </Link>
         )}
-        {t.may_change && <Button onClick={() => setAsking(true)}>Delete</Button>}
+        {trial.may_change && (
+          <Button onClick={() => setAsking(true)}>
+            <Trans>Delete</Trans>
+          </Button>
+        )}
       </div>
       <Trouble error={stop.error ?? resume.error} />
-      <Dialog open={asking} onOpen={setAsking} title="Delete this trial">
-        <p className="mb-4">Its replies, and what people said of them, are gone for good.</p>
-        <Trouble error={drop.error} title="It is still there" />
+      <Dialog open={asking} onOpen={setAsking} title={t`Delete this trial`}>
+        <p className="mb-4">
+          <Trans>Its replies, and what people said of them, are gone for good.</Trans>
+        </p>
+        <Trouble error={drop.error} title={t`It is still there`} />
         <Button
           weight="main"
           disabled={drop.isPending}
           onClick={() =>
             drop.mutate(undefined, {
               onSuccess: () => {
-                toast.success("The trial is gone");
-                void navigate({ to: "/entries/$slug/trials", params: { slug: t.slug } });
+                toast.success(t`The trial is gone`);
+                void navigate({ to: "/entries/$slug/trials", params: { slug: trial.slug } });
               },
             })
           }
         >
-          Delete for good
+          <Trans>Delete for good</Trans>
         </Button>
       </Dialog>
     </header>
   );
 }
 
-function sizeOf(t: Trial): string {
+function sizeOf(trial: Trial): string {
   const many = (n: number, what: string) => `${n} ${what}${n === 1 ? "" : "s"}`;
-  if (t.private) return many(t.fills, "row");
-  return `${many(t.fills, "fill")} × ${many(t.set_ups.length, "set-up")} × ${t.plan.times}`;
+  if (trial.private) return many(trial.fills, "row");
+  return `${many(trial.fills, "fill")} × ${many(trial.set_ups.length, "set-up")} × ${trial.plan.times}`;
 }
 
 const signs = { difference: "≠", "no-difference": "=", "too-few": "?" } as const;
 const verdicts = {
-  difference: "a difference",
-  "no-difference": "no difference that matters",
-  "too-few": "too few to tell",
+  difference: t`a difference`,
+  "no-difference": t`no difference that matters`,
+  "too-few": t`too few to tell`,
 } as const;
 
-function Sentences({ trial: t }: { trial: Trial }) {
+function Sentences({ trial }: { trial: Trial }) {
   const [all, setAll] = useState(false);
-  if (t.sentences.length === 0 && !t.changes?.length) return null;
-  const telling = t.sentences.filter((s) => s.verdict !== "too-few");
-  const shown = all ? t.sentences : telling.length > 0 ? telling : t.sentences.slice(0, 1);
-  const rest = t.sentences.length - shown.length;
+  if (trial.sentences.length === 0 && !trial.changes?.length) return null;
+  const telling = trial.sentences.filter((s) => s.verdict !== "too-few");
+  const shown = all ? trial.sentences : telling.length > 0 ? telling : trial.sentences.slice(0, 1);
+  const rest = trial.sentences.length - shown.length;
   return (
-    <section aria-label="What it says" className="mb-7">
-      {t.again && (
+    <section aria-label={t`What it says`} className="mb-7">
+      {trial.again && (
         <p className="mb-2 text-small text-faded">
-          Beside{" "}
-          <Link to="/trials/$id" params={{ id: t.again }} className="font-semibold text-gold hover:underline">
-            the trial that it runs again
-          </Link>
-          :
+          <Trans>
+            Beside{" "}
+            <Link
+              to="/trials/$id"
+              params={{ id: trial.again }}
+              className="font-semibold text-gold hover:underline"
+            >
+              the trial that it runs again
+            </Link>
+            :
+          </Trans>
         </p>
       )}
       <ul className="flex flex-col gap-1.5">
-        {t.changes?.map((c) => (
+        {trial.changes?.map((c) => (
           <Said key={`since ${c.set_up}`} verdict={c.verdict}>
             {c.text}{" "}
             <span className="text-faded">
-              {percent(c.before)} before, {percent(c.now)} now.
+              <Trans>
+                {percent(c.before)} before, {percent(c.now)} now.
+              </Trans>
             </span>
           </Said>
         ))}
@@ -152,7 +177,7 @@ function Sentences({ trial: t }: { trial: Trial }) {
       </ul>
       {rest > 0 && (
         <Button weight="text" className="mt-1 text-small" onClick={() => setAll(true)}>
-          And {rest} more
+          <Trans>And {rest} more</Trans>
         </Button>
       )}
     </section>
@@ -174,52 +199,54 @@ function Said({ verdict, children }: { verdict: keyof typeof signs; children: Re
   );
 }
 
-function Drawing({ trial: t }: { trial: Trial }) {
+function Drawing({ trial }: { trial: Trial }) {
   const drawing = useRef<SVGSVGElement>(null);
-  if (t.says.length === 0) return <Files trial={t} />;
-  if (t.figures.rates.every((r) => r.of === 0)) return null;
-  const name = `trial-of-${t.slug}`;
+  if (trial.says.length === 0) return <Files trial={trial} />;
+  if (trial.figures.rates.every((r) => r.of === 0)) return null;
+  const name = `trial-of-${trial.slug}`;
   const link = "font-semibold text-gold hover:underline";
   return (
     <section aria-labelledby="rates" className="mb-8">
       <h2 id="rates" className="mb-2 border-b-2 border-gilt pb-1 text-lead">
-        How often replies hold to what is expected
+        <Trans>How often replies hold to what is expected</Trans>
       </h2>
       <div
         className="overflow-x-auto"
         tabIndex={0}
         role="region"
-        aria-label="How often replies hold to what is expected, drawn"
+        aria-label={t`How often replies hold to what is expected, drawn`}
       >
-        <Rates trial={t} ref={drawing} />
+        <Rates trial={trial} ref={drawing} />
       </div>
       <p className="mt-2 flex flex-wrap gap-4 text-small">
-        <span className="text-faded">Download:</span>
-        <a className={link} href={`/api/v1/trials/${t.id}/replies`} download>
-          replies as CSV
+        <span className="text-faded">
+          <Trans>Download:</Trans>
+        </span>
+        <a className={link} href={`/api/v1/trials/${trial.id}/replies`} download>
+          <Trans>replies as CSV</Trans>
         </a>
         <button
           type="button"
           className={link}
           onClick={() =>
-            save(new Blob([JSON.stringify(t, null, 2)], { type: "application/json" }), `${name}.json`)
+            save(new Blob([JSON.stringify(trial, null, 2)], { type: "application/json" }), `${name}.json`)
           }
         >
-          figures as JSON
+          <Trans>figures as JSON</Trans>
         </button>
         <button
           type="button"
           className={link}
           onClick={() => drawing.current && saveSVG(drawing.current, `${name}.svg`)}
         >
-          drawing as SVG
+          <Trans>drawing as SVG</Trans>
         </button>
         <button
           type="button"
           className={link}
           onClick={() => drawing.current && void savePNG(drawing.current, `${name}.png`)}
         >
-          drawing as PNG
+          <Trans>drawing as PNG</Trans>
         </button>
       </p>
     </section>
@@ -227,45 +254,53 @@ function Drawing({ trial: t }: { trial: Trial }) {
 }
 
 /** Replies without expectations: their texts are what is wanted. */
-function Files({ trial: t }: { trial: Trial }) {
+function Files({ trial }: { trial: Trial }) {
   const link = "font-semibold text-gold hover:underline";
   return (
     <p className="mb-6 flex flex-wrap gap-4">
-      {t.private && <span className="text-faded">Only you see them, for 30 days.</span>}
-      <a className={link} href={`/api/v1/trials/${t.id}/replies`} download>
-        Download them as a table
+      {trial.private && (
+        <span className="text-faded">
+          <Trans>Only you see them, for 30 days.</Trans>
+        </span>
+      )}
+      <a className={link} href={`/api/v1/trials/${trial.id}/replies`} download>
+        <Trans>Download them as a table</Trans>
       </a>
-      <a className={link} href={`/api/v1/trials/${t.id}/replies?as=zip`} download>
-        A file each
+      <a className={link} href={`/api/v1/trials/${trial.id}/replies?as=zip`} download>
+        <Trans>A file each</Trans>
       </a>
     </p>
   );
 }
 
 /** How prompts that judge agree with people, and what people found better without knowing whose it was. */
-function People({ trial: t }: { trial: Trial }) {
-  const p = t.preference;
-  if (!p && !t.judges?.length) return null;
+function People({ trial }: { trial: Trial }) {
+  const p = trial.preference;
+  if (!p && !trial.judges?.length) return null;
   return (
     <section aria-labelledby="people" className="mb-8 flex flex-col gap-2">
       <h2 id="people" className="border-b-2 border-gilt pb-1 text-lead">
-        People
+        <Trans>People</Trans>
       </h2>
-      {t.judges?.map((j) => (
+      {trial.judges?.map((j) => (
         <p key={j.expectation}>
-          <b>{j.prompt}</b> judges.{" "}
+          <Trans>
+            <b>{j.prompt}</b> judges.
+          </Trans>{" "}
           {j.kappa
-            ? `On the ${j.marked} replies that people marked as well, its agreement with them is ${j.kappa.value.toFixed(2)} (Cohen’s kappa; 95 %: ${j.kappa.interval.low.toFixed(2)} to ${j.kappa.interval.high.toFixed(2)}).`
-            : `People have marked ${j.marked} of the same replies: too few, or too much alike, to say how far it agrees with them.`}
+            ? t`On the ${j.marked} replies that people marked as well, its agreement with them is ${decimals(j.kappa.value, 2)} (Cohen’s kappa; 95 %: ${decimals(j.kappa.interval.low, 2)} to ${decimals(j.kappa.interval.high, 2)}).`
+            : t`People have marked ${j.marked} of the same replies: too few, or too much alike, to say how far it agrees with them.`}
         </p>
       ))}
       {p && (
         <p>
-          Blind, {p.people === 1 ? "one person" : `${p.people} people`} found {p.first} better {p.for_first}{" "}
-          times, {p.second} {p.for_second} times, and neither {p.neither} times: {percent(p.share)} for{" "}
-          {p.first} (95 %: {percent(p.interval.low)} to {percent(p.interval.high)}).
+          <Trans>
+            Blind, {plural(p.people, { one: "one person", other: "# people" })} found {p.first} better{" "}
+            {p.for_first} times, {p.second} {p.for_second} times, and neither {p.neither} times:{" "}
+            {percent(p.share)} for {p.first} (95 %: {percent(p.interval.low)} to {percent(p.interval.high)}).
+          </Trans>
           {p.alpha &&
-            ` They agree among themselves by ${p.alpha.value.toFixed(2)} (Krippendorff’s alpha; 95 %: ${p.alpha.interval.low.toFixed(2)} to ${p.alpha.interval.high.toFixed(2)}).`}
+            t` They agree among themselves by ${decimals(p.alpha.value, 2)} (Krippendorff’s alpha; 95 %: ${decimals(p.alpha.interval.low, 2)} to ${decimals(p.alpha.interval.high, 2)}).`}
         </p>
       )}
     </section>

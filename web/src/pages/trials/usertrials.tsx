@@ -1,3 +1,6 @@
+import { decimals, whole } from "../../languages/figures";
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { useModels } from "../../data/talks";
@@ -11,9 +14,14 @@ import { stateOf } from "./entrytrials";
 /** All that uses an entry, tried as it is and with its open version: one button, before that is published. */
 export function UsersTried({ slug }: { slug: string }) {
   const users = useUserTrials(slug);
-  if (users.error) return <Trouble error={users.error} title="What uses it cannot be shown" />;
+  if (users.error) return <Trouble error={users.error} title={t`What uses it cannot be shown`} />;
   if (!users.data) return <Waiting lines={4} />;
-  if (users.data.items.length === 0) return <p className="text-faded">No published entry follows it.</p>;
+  if (users.data.items.length === 0)
+    return (
+      <p className="text-faded">
+        <Trans>No published entry follows it.</Trans>
+      </p>
+    );
   return (
     <>
       <Users users={users.data} />
@@ -24,7 +32,7 @@ export function UsersTried({ slug }: { slug: string }) {
 
 function Users({ users }: { users: UserTrials }) {
   return (
-    <ul className="mb-3 divide-y divide-line" aria-label="What uses it">
+    <ul className="mb-3 divide-y divide-line" aria-label={t`What uses it`}>
       {users.items.map((u) => (
         <li key={u.slug} className="flex flex-wrap items-center gap-x-4 gap-y-0.5 py-1.5">
           <Link
@@ -63,7 +71,7 @@ function TryAll({ slug }: { slug: string }) {
     <div className="flex flex-col gap-3">
       <div className="flex flex-wrap items-end gap-3">
         <label className="flex flex-col text-small">
-          Model
+          <Trans>Model</Trans>
           <OneOf
             className="!w-40"
             value={model}
@@ -73,7 +81,7 @@ function TryAll({ slug }: { slug: string }) {
             set={setModel}
           />
         </label>
-        <Field id="user-times" label="Times each">
+        <Field id="user-times" label={t`Times each`}>
           <input
             id="user-times"
             type="number"
@@ -85,17 +93,19 @@ function TryAll({ slug }: { slug: string }) {
           />
         </Field>
         <Button disabled={start.isPending || !!estimate.error} onClick={() => start.mutate(body)}>
-          Try all with this version
+          <Trans>Try all with this version</Trans>
         </Button>
       </div>
       <Left />
-      <Trouble error={start.error ?? estimate.error} title="They cannot be tried" />
+      <Trouble error={start.error ?? estimate.error} title={t`They cannot be tried`} />
       {estimate.data && !estimate.error && (
         <p role="status" className="text-small text-faded">
-          {estimate.data.trials === 1 ? "One trial" : `${estimate.data.trials} trials`},{" "}
-          {estimate.data.replies.toLocaleString("en")} replies, each entry as it is and with this version
+          <Trans>
+            {plural(estimate.data.trials, { one: "One trial", other: "# trials" })},{" "}
+            {whole(estimate.data.replies)} replies, each entry as it is and with this version
+          </Trans>
           {estimate.data.cost !== undefined &&
-            `: some ${estimate.data.cost.toFixed(2)} ${estimate.data.currency}`}
+            t`: some ${decimals(estimate.data.cost, 2)} ${estimate.data.currency}`}
           .
         </p>
       )}

@@ -1,0 +1,97 @@
+package message
+
+import (
+	"reflect"
+	"sync"
+)
+
+var textType = reflect.TypeFor[Text]()
+
+// Within gives a value with every [Text] in it said in a language. What it was given stays
+// as it is: whatever holds a text is copied on the way to it.
+func Within(v any, l Language) any {
+	from := reflect.ValueOf(v)
+	if l == English || !from.IsValid() || !holdsText(from.Type()) {
+		return v
+	}
+	return within(from, l).Interface()
+}
+
+func within(v reflect.Value, l Language) reflect.Value {
+	t := v.Type()
+	if t == textType {
+		return reflect.ValueOf(Plain(v.Interface().(Text).In(l)))
+	}
+	if !holdsText(t) {
+		return v
+	}
+	out := reflect.New(t).Elem()
+	out.Set(v)
+	switch t.Kind() {
+	case reflect.Struct:
+		for i := range t.NumField() {
+			if t.Field(i).IsExported() {
+				out.Field(i).Set(within(v.Field(i), l))
+			}
+		}
+	case reflect.Pointer:
+		if !v.IsNil() {
+			out.Set(reflect.New(t.Elem()))
+			out.Elem().Set(within(v.Elem(), l))
+		}
+	case reflect.Interface:
+		if !v.IsNil() {
+			out.Set(within(v.Elem(), l))
+		}
+	case reflect.Slice:
+		if !v.IsNil() {
+			out.Set(reflect.MakeSlice(t, v.Len(), v.Len()))
+		}
+		fallthrough
+	case reflect.Array:
+		for i := range v.Len() {
+			out.Index(i).Set(within(v.Index(i), l))
+		}
+	case reflect.Map:
+		if !v.IsNil() {
+			out.Set(reflect.MakeMapWithSize(t, v.Len()))
+			for _, key := range v.MapKeys() {
+				out.SetMapIndex(key, within(v.MapIndex(key), l))
+			}
+		}
+	}
+	return out
+}
+
+var held sync.Map // reflect.Type to bool
+
+// holdsText says whether a value of a type may have a text in it.
+func holdsText(t reflect.Type) bool {
+	if known, ok := held.Load(t); ok {
+		return known.(bool)
+	}
+	found := search(t, map[reflect.Type]bool{})
+	held.Store(t, found)
+	return found
+}
+
+func search(t reflect.Type, seen map[reflect.Type]bool) bool {
+	if t == textType || t.Kind() == reflect.Interface {
+		return true
+	}
+	if seen[t] {
+		return false
+	}
+	seen[t] = true
+	switch t.Kind() {
+	case reflect.Pointer, reflect.Slice, reflect.Array, reflect.Map:
+		return search(t.Elem(), seen)
+	case reflect.Struct:
+		for i := range t.NumField() {
+			if f := t.Field(i); f.IsExported() && search(f.Type, seen) {
+				return true
+			}
+		}
+	}
+	return false
+}
