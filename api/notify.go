@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 )
 
 // Follow is what someone follows: an entry by slug, a person's entries by sign-in
@@ -56,26 +57,30 @@ type Channels struct {
 
 // Channel is where the library tells another program what happens. Secret is shown once, when it is made.
 type Channel struct {
-	ID          int64     `json:"id"`
-	Title       string    `json:"title"`
-	URL         string    `json:"url"`
-	Secret      string    `json:"secret,omitempty"`
-	Actions     []string  `json:"actions"`     // empty is all that is told
-	Departments []string  `json:"departments"` // empty is all
-	Active      bool      `json:"active"`
-	SetBy       string    `json:"set_by"`
-	SetAt       time.Time `json:"set_at"`
-	Waiting     int       `json:"waiting"`
-	GivenUp     int       `json:"given_up"`
+	ID          int64            `json:"id"`
+	Title       string           `json:"title"`
+	URL         string           `json:"url"`
+	Secret      string           `json:"secret,omitempty"`
+	Actions     []string         `json:"actions"`            // empty is all that is told
+	Departments []string         `json:"departments"`        // empty is all
+	Report      string           `json:"report,omitempty"`   // of the stocktake: week, month or nothing
+	Language    message.Language `json:"language,omitempty"` // of the report; nothing is English
+	Active      bool             `json:"active"`
+	SetBy       string           `json:"set_by"`
+	SetAt       time.Time        `json:"set_at"`
+	Waiting     int              `json:"waiting"`
+	GivenUp     int              `json:"given_up"`
 }
 
 // NewChannel is a channel to make or to change.
 type NewChannel struct {
-	Title       string   `json:"title"`
-	URL         string   `json:"url"`
-	Actions     []string `json:"actions,omitempty"`
-	Departments []string `json:"departments,omitempty"`
-	Paused      bool     `json:"paused,omitempty"`
+	Title       string           `json:"title"`
+	URL         string           `json:"url"`
+	Actions     []string         `json:"actions,omitempty"`
+	Departments []string         `json:"departments,omitempty"`
+	Report      string           `json:"report,omitempty"`
+	Language    message.Language `json:"language,omitempty"`
+	Paused      bool             `json:"paused,omitempty"`
 }
 
 // Deliveries is a page of what a channel was and is to be told, the newest first.

@@ -3,6 +3,7 @@ package api
 import (
 	"time"
 
+	"goldshelf/core/message"
 	"goldshelf/core/stocktake"
 )
 
@@ -193,4 +194,12 @@ type ModelQuality struct {
 	Entries int    `json:"entries"`
 	Met     int    `json:"met"`
 	Of      int    `json:"of"`
+}
+
+// StocktakeReport is a report of the stocktake.
+type StocktakeReport struct {
+	Period   Period           `json:"period"`
+	Language message.Language `json:"language"`
+	Markdown string           `json:"markdown"`
+	HTML     string           `json:"html"` // the same, a fragment
 }

@@ -6,6 +6,7 @@ import (
 	"net/url"
 
 	"goldshelf/api"
+	"goldshelf/core/message"
 )
 
 // FigureQuery says of what figures are wanted. What is empty is as usual: the thirteen weeks that
@@ -60,6 +61,12 @@ func (c *Client) Costs(ctx context.Context, f FigureQuery) (api.Costs, error) {
 // Quality tells how often replies of models hold to all that is expected of them.
 func (c *Client) Quality(ctx context.Context) (api.Quality, error) {
 	return read[api.Quality](ctx, c, get("/stocktake/quality"))
+}
+
+// StocktakeReport gives a report of the figures, as Markdown, in a language or, if that is
+// nothing, in the client's.
+func (c *Client) StocktakeReport(ctx context.Context, f FigureQuery, language message.Language) (api.StocktakeReport, error) {
+	return read[api.StocktakeReport](ctx, c, f.request("report", "language", string(language)))
 }
 
 // FiguresTable gives any of them as a table, CSV, by the name that it has in the API.

@@ -114,7 +114,7 @@ func saidInCode(t *testing.T) map[string]bool {
 				note(call.Args[at])
 			}
 			switch {
-			case name == "count" && len(call.Args) == 3:
+			case (name == "count" || name == "Counted") && len(call.Args) == 3:
 				if many, ok := call.Args[2].(*ast.BasicLit); ok {
 					text, _ := strconv.Unquote(many.Value)
 					said["%d "+text] = true

@@ -89,6 +89,7 @@ const (
 	Answer   Action = "answer"   // a comment
 
 	AnswerReport Action = "answer-report" // what somebody said of how it went
+	Report       Action = "report"        // the stocktake; it is of no entry
 	Compare      Action = "compare"       // with where it came from, which has moved on
 )
 

@@ -238,3 +238,26 @@ func Mondays(since, until time.Time) (all []time.Time) {
 	}
 	return all
 }
+
+// Reported gives the weeks, from a Monday until before another, that the report of a day is of
+// that is made each "week" or each "month": the week that ended last, or the weeks that began
+// in the month that ended last. Those of one month follow on those of the month before.
+func Reported(every string, today time.Time) (since, until time.Time) {
+	if every == "week" {
+		until = Monday(today)
+		return until.AddDate(0, 0, -7), until
+	}
+	first := time.Date(today.Year(), today.Month(), 1, 0, 0, 0, 0, time.UTC)
+	if firstMonday(first).After(today) {
+		first = first.AddDate(0, -1, 0)
+	}
+	return firstMonday(first.AddDate(0, -1, 0)), firstMonday(first)
+}
+
+// firstMonday is the first Monday on or after a day.
+func firstMonday(day time.Time) time.Time {
+	if m := Monday(day); m.Before(day) {
+		return m.AddDate(0, 0, 7)
+	}
+	return day
+}

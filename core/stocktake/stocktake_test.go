@@ -166,3 +166,28 @@ func BenchmarkGaps5000(b *testing.B) {
 		Gaps(all)
 	}
 }
+
+func TestReported(t *testing.T) {
+	day := func(text string) time.Time {
+		d, err := time.Parse(time.DateOnly, text)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return d
+	}
+	for _, c := range []struct{ every, today, since, until string }{
+		{"week", "2026-11-27", "2026-11-16", "2026-11-23"},
+		{"week", "2026-11-23", "2026-11-16", "2026-11-23"},
+		{"week", "2026-11-22", "2026-11-09", "2026-11-16"},
+		{"month", "2026-11-27", "2026-10-05", "2026-11-02"},
+		{"month", "2026-12-01", "2026-10-05", "2026-11-02"}, // the last week of November goes on
+		{"month", "2026-12-07", "2026-11-02", "2026-12-07"},
+		{"month", "2027-01-04", "2026-12-07", "2027-01-04"},
+		{"month", "2027-02-01", "2027-01-04", "2027-02-01"},
+	} {
+		since, until := Reported(c.every, day(c.today))
+		if !since.Equal(day(c.since)) || !until.Equal(day(c.until)) {
+			t.Errorf("each %s, on %s: %s to %s, want %s to %s", c.every, c.today, since.Format(time.DateOnly), until.Format(time.DateOnly), c.since, c.until)
+		}
+	}
+}

@@ -11,6 +11,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
+	"goldshelf/core/message"
 )
 
 // followed reads what is to be followed: SLUG, person:NAME or department:NAME.
@@ -123,12 +124,14 @@ func happened(action string) string {
 func (a *app) channels() *cli.Command {
 	return &cli.Command{
 		Name: "channels", Usage: "look after the channels that are told of what happens", ArgsUsage: "[NUMBER]",
-		Description: "Without arguments it lists the channels; with a channel's number, what it was and is to be told. With a number, --title, --action, --department, --pause and --resume change that channel.",
+		Description: "Without arguments it lists the channels; with a channel's number, what it was and is to be told. With a number, --title, --action, --department, --report, --language, --pause and --resume change that channel.",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "add", Usage: "a new channel at this `ADDRESS`; its secret is printed this once"},
 			&cli.StringFlag{Name: "title", Usage: "what it is called", Value: "Channel"},
 			&cli.StringSliceFlag{Name: "action", Usage: "told of this alone: publish, retire, restore, return or take-back"},
 			&cli.StringSliceFlag{Name: "department", Usage: "told of this department's entries alone"},
+			&cli.StringFlag{Name: "report", Usage: "told the report of the stocktake each `TIME`: week or month; '' for never"},
+			&cli.StringFlag{Name: "language", Usage: "of the report: en, de or fr"},
 			&cli.Int64Flag{Name: "send", Usage: "have the delivery with this `NUMBER` sent again"},
 			&cli.BoolFlag{Name: "pause", Usage: "tell it nothing for now; of what happens meanwhile it never hears"},
 			&cli.BoolFlag{Name: "resume", Usage: "tell it again"},
@@ -140,7 +143,7 @@ func (a *app) channels() *cli.Command {
 				return err
 			}
 			if address := cmd.String("add"); address != "" {
-				h, err := c.AddChannel(ctx, api.NewChannel{Title: cmd.String("title"), URL: address, Actions: cmd.StringSlice("action"), Departments: cmd.StringSlice("department")})
+				h, err := c.AddChannel(ctx, api.NewChannel{Title: cmd.String("title"), URL: address, Actions: cmd.StringSlice("action"), Departments: cmd.StringSlice("department"), Report: cmd.String("report"), Language: message.Language(cmd.String("language"))})
 				if err != nil {
 					return err
 				}
@@ -152,7 +155,7 @@ func (a *app) channels() *cli.Command {
 			if id := cmd.Int64("remove"); id > 0 {
 				return c.DeleteChannel(ctx, id)
 			}
-			changes := slices.ContainsFunc([]string{"title", "action", "department", "pause", "resume"}, cmd.IsSet)
+			changes := slices.ContainsFunc([]string{"title", "action", "department", "report", "language", "pause", "resume"}, cmd.IsSet)
 			if !cmd.Args().Present() {
 				if changes || cmd.IsSet("send") {
 					return wrongUse("which channel? give its number; goldshelf channels lists them")
@@ -190,7 +193,7 @@ func (a *app) changeChannel(ctx context.Context, c *client.Client, cmd *cli.Comm
 		return a.listDeliveries(ctx, c, id) // the service says that there is none
 	}
 	was := all.Items[n]
-	in := api.NewChannel{Title: was.Title, URL: was.URL, Actions: was.Actions, Departments: was.Departments, Paused: !was.Active}
+	in := api.NewChannel{Title: was.Title, URL: was.URL, Actions: was.Actions, Departments: was.Departments, Report: was.Report, Language: was.Language, Paused: !was.Active}
 	if cmd.IsSet("title") {
 		in.Title = cmd.String("title")
 	}
@@ -199,6 +202,12 @@ func (a *app) changeChannel(ctx context.Context, c *client.Client, cmd *cli.Comm
 	}
 	if cmd.IsSet("department") {
 		in.Departments = cmd.StringSlice("department")
+	}
+	if cmd.IsSet("report") {
+		in.Report = cmd.String("report")
+	}
+	if cmd.IsSet("language") {
+		in.Language = message.Language(cmd.String("language"))
 	}
 	if cmd.Bool("pause") || cmd.Bool("resume") {
 		in.Paused = cmd.Bool("pause")

@@ -16,6 +16,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
+	"goldshelf/core/message"
 	"goldshelf/internal/version"
 )
 
@@ -241,7 +242,11 @@ func (a *app) logout() *cli.Command {
 func (a *app) whoami() *cli.Command {
 	return &cli.Command{
 		Name: "whoami", Usage: "say who is signed in, and what the library has of them",
-		Flags: []cli.Flag{&cli.BoolFlag{Name: "data", Usage: "all that the library has of you, as JSON"}},
+		Description: "The console, your feed and your news are in the language that you choose; this command is in that of the machine (LANG).",
+		Flags: []cli.Flag{
+			&cli.BoolFlag{Name: "data", Usage: "all that the library has of you, as JSON"},
+			&cli.StringFlag{Name: "language", Usage: "be spoken to in this `LANGUAGE` from now on: en, de or fr; '' for the one that a browser asks for"},
+		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			c, err := a.signedIn()
 			if err != nil {
@@ -259,6 +264,12 @@ func (a *app) whoami() *cli.Command {
 			s, err := c.Session(ctx)
 			if err != nil {
 				return err
+			}
+			if cmd.IsSet("language") {
+				s.Language = message.Language(cmd.String("language"))
+				if _, err := c.ChangePerson(ctx, s.Name, api.PersonChange{Language: &s.Language}); err != nil {
+					return err
+				}
 			}
 			return a.print(s, func() error {
 				_, err := a.printf("%s (%s), %s at %s%s\n", s.FullName, s.Name, s.Role, c.Server, department(s.Person))

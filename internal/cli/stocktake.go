@@ -14,12 +14,12 @@ import (
 	"goldshelf/core/stocktake"
 )
 
-var figureNames = []string{"use", "coverage", "gaps", "freshness", "contributors", "quality", "costs"}
+var figureNames = []string{"use", "coverage", "gaps", "freshness", "contributors", "quality", "costs", "report"}
 
 // stocktake shows the figures of the library.
 func (a *app) stocktake() *cli.Command {
 	return &cli.Command{
-		Name: "stocktake", Usage: "figures: what is used, missing, stale, and what it costs", ArgsUsage: "[use|coverage|gaps|freshness|contributors|quality|costs]",
+		Name: "stocktake", Usage: "figures: what is used, missing, stale, and what it costs", ArgsUsage: "[use|coverage|gaps|freshness|contributors|quality|costs|report]",
 		Description: "Of whole weeks; by themselves of the thirteen that ended last. People are counted anew each week, and nobody counts for what they answer for. \"more\" and \"less\" are said where a change is more than chance.",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "since", Usage: "a `DAY`, as 2026-08-31; its week is the first"},
@@ -44,6 +44,10 @@ func (a *app) stocktake() *cli.Command {
 				return err
 			}
 			f := client.FigureQuery{Since: cmd.String("since"), Until: cmd.String("until"), Department: cmd.String("department"), Application: cmd.String("application")}
+			if what == "report" {
+				out, err := c.StocktakeReport(ctx, f, "")
+				return shownAs(a, out, err, func(r api.StocktakeReport) { fmt.Fprint(a.out, r.Markdown) })
+			}
 			if cmd.Bool("csv") {
 				data, err := c.FiguresTable(ctx, f, what, cmd.String("by"))
 				if err == nil {

@@ -5,6 +5,8 @@ import (
 	"math"
 	"slices"
 
+	"goldshelf/core/message"
+
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
@@ -29,7 +31,7 @@ func (s *Service) Channels(ctx context.Context, by work.Caller) (api.Channels, e
 
 func channelOf(c store.Channel) api.Channel {
 	return api.Channel{
-		ID: c.ID, Title: c.Title, URL: c.URL, Actions: append([]string{}, c.Actions.V...), Departments: append([]string{}, c.Departments.V...),
+		ID: c.ID, Title: c.Title, URL: c.URL, Actions: append([]string{}, c.Actions.V...), Departments: append([]string{}, c.Departments.V...), Report: c.Report, Language: message.Language(c.Language),
 		Active: c.Active, SetBy: c.SetBy, SetAt: c.SetAt.UTC(), Waiting: c.Waiting, GivenUp: c.GivenUp,
 	}
 }
@@ -70,7 +72,7 @@ func (s *Service) saveChannel(ctx context.Context, by work.Caller, req api.NewCh
 		if err := s.channelProblems(req, terms).Err(); err != nil {
 			return api.Channel{}, err
 		}
-		c := store.Channel{Title: req.Title, URL: req.URL, Active: !req.Paused, SetBy: by.FullName, SetAt: u.Now()}
+		c := store.Channel{Report: req.Report, Language: string(req.Language), Title: req.Title, URL: req.URL, Active: !req.Paused, SetBy: by.FullName, SetAt: u.Now()}
 		c.Actions.V, c.Departments.V = req.Actions, req.Departments
 		if c, err = save(u, c); err != nil {
 			return api.Channel{}, err
@@ -92,6 +94,12 @@ func (s *Service) channelProblems(req api.NewChannel, terms []store.Term) proble
 		if _, is := entry.Told(a); !is {
 			wrong.Add(problem.Pointer("actions", i), "action", "nobody is told of %q; it is publish, retire, restore, return or take-back", a)
 		}
+	}
+	if !slices.Contains([]string{"", "week", "month"}, req.Report) {
+		wrong.Add("/report", "report", "%.20q is no time between reports; it is week or month, or nothing for none", req.Report)
+	}
+	if req.Language != "" && !message.Known(req.Language) {
+		wrong.Add("/language", "language", "%.20q is no language that people are spoken to in; they are %s", string(req.Language), message.And(message.Languages()))
 	}
 	for i, d := range req.Departments {
 		if d == "" || texts.DepartmentProblems("", d, terms) != nil {

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"time"
 
+	"goldshelf/core/entry"
 	"goldshelf/internal/channel"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
@@ -31,17 +32,12 @@ func (s *Service) ClaimDue(ctx context.Context, most int) ([]Delivery, error) {
 // Send tells a channel of one event, and keeps how that ended.
 func (s *Service) Send(ctx context.Context, due Delivery) error {
 	d := due.row
-	n, err := work.Ask(ctx, s.db, func(v work.View) (store.News, error) { return v.EventNews(d.EventID) })
+	event, err := s.eventOf(ctx, d)
 	if err != nil {
 		return err
 	}
-	it := newsItem(n)
 	at := s.db.Now()
-	status, sendErr := s.sender.Send(ctx, d.URL, d.Secret, fmt.Sprintf("event-%d-%d", d.ChannelID, d.EventID), at, channel.Event{
-		SpecVersion: "1.0", ID: strconv.FormatInt(it.Number, 10), Source: "urn:goldshelf:library", Type: "goldshelf.entry." + it.Action,
-		Subject: it.Slug, Time: it.At, DataContentType: "application/json",
-		Data: map[string]any{"slug": it.Slug, "title": it.Title, "kind": it.Kind, "version": it.Version, "department": n.Department, "by": it.ByName, "why": it.Why},
-	})
+	status, sendErr := s.sender.Send(ctx, d.URL, d.Secret, fmt.Sprintf("event-%d-%d", d.ChannelID, d.EventID), at, event)
 	d.State, d.Status, d.Failed = "done", status, ""
 	if sendErr != nil && ctx.Err() != nil {
 		// The service stops: that is no failure of the channel's.
@@ -58,6 +54,29 @@ func (s *Service) Send(ctx context.Context, due Delivery) error {
 	return work.Run(keep, s.db, work.Service(), func(u *work.Unit) error { return u.SettleDelivery(d) })
 }
 
+// eventOf is what a channel is told by a delivery.
+func (s *Service) eventOf(ctx context.Context, d store.Delivery) (channel.Event, error) {
+	return work.See(ctx, s.db, func(v work.View) (channel.Event, error) {
+		n, err := v.EventNews(d.EventID)
+		if err != nil {
+			return channel.Event{}, err
+		}
+		event := channel.Event{
+			SpecVersion: "1.0", ID: strconv.FormatInt(n.Number, 10), Source: "urn:goldshelf:library", Time: n.At.UTC(), DataContentType: "application/json",
+		}
+		if d.Action == entry.Report.Recorded() {
+			p, err := v.StocktakeReport(numberIn(n.Detail.V, "report"))
+			event.Type, event.Subject = "goldshelf.stocktake.report", p.Since.Format(time.DateOnly)
+			event.Data = map[string]any{"since": p.Since.Format(time.DateOnly), "until": p.Until.AddDate(0, 0, -1).Format(time.DateOnly), "language": p.Language, "markdown": p.Text}
+			return event, err
+		}
+		it := newsItem(n)
+		event.Type, event.Subject = "goldshelf.entry."+it.Action, it.Slug
+		event.Data = map[string]any{"slug": it.Slug, "title": it.Title, "kind": it.Kind, "version": it.Version, "department": n.Department, "by": it.ByName, "why": it.Why}
+		return event, nil
+	})
+}
+
 const (
 	keepWithin = 5 * time.Second
 
@@ -70,4 +89,10 @@ const (
 // stopped.
 func (s *Service) Resume(ctx context.Context) error {
 	return work.Run(ctx, s.db, work.Service(), func(u *work.Unit) error { return u.ResumeDeliveries(u.Now().Add(-stoppedBefore)) })
+}
+
+// numberIn reads a number of an event's details, which are kept as JSON.
+func numberIn(detail map[string]any, name string) int64 {
+	n, _ := detail[name].(float64)
+	return int64(n)
 }

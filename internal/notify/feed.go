@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/core/entry"
 	"goldshelf/core/message"
 
 	"goldshelf/api"
@@ -54,16 +55,25 @@ type atomEntry struct {
 	Summary string   `xml:"summary"`
 }
 
-// feedLength is how many entries a feed has at most.
-const feedLength = 50
+// How many entries a feed has at most.
+const (
+	feedLength    = 50
+	reportsInFeed = 10 // of the stocktake, for curators
+)
 
 // FeedOf gives the Atom feed (RFC 4287) whose address has a private part, with links to
 // the console at base; or a [work.Missing].
 func (s *Service) FeedOf(ctx context.Context, private, base string) ([]byte, error) {
 	var p store.Person
+	var reports []store.StocktakeReport
 	rows, err := work.See(ctx, s.db, func(v work.View) (_ []store.News, err error) {
 		if p, err = v.FeedHolder(feedHash(private)); err != nil {
 			return nil, work.Found(err, work.MissingF("there is no feed at this address; its owner may have made a new one"))
+		}
+		if entry.Role(p.Role) == entry.Curator {
+			if reports, err = v.NewestReports(reportsInFeed); err != nil {
+				return nil, err
+			}
 		}
 		return v.News(p.ID, 0, feedLength, work.CallerOf(p, "api").Sight())
 	})
@@ -87,6 +97,15 @@ func (s *Service) FeedOf(ctx context.Context, private, base string) ([]byte, err
 		feed.Entries = append(feed.Entries, atomEntry{
 			ID: fmt.Sprintf("urn:goldshelf:event:%d", n.Number), Title: message.Say("%s, version %d: %s", n.Title, n.Version, happened(n.Action)).In(in),
 			Updated: n.At.Format(time.RFC3339), Author: by, Link: atomLink{"alternate", base + "/entries/" + n.Slug}, Summary: n.Why,
+		})
+	}
+	for _, r := range reports {
+		made := r.MadeAt.UTC().Format(time.RFC3339)
+		feed.Updated = max(feed.Updated, made)
+		title := message.Say("Stocktake, %s to %s", message.Day(r.Since), message.Day(r.Until.AddDate(0, 0, -1))).In(message.Language(r.Language))
+		feed.Entries = append(feed.Entries, atomEntry{
+			ID: fmt.Sprintf("urn:goldshelf:stocktake-report:%d", r.ID), Title: title, Updated: made, Author: "Gold Shelf",
+			Link: atomLink{"alternate", base + "/stocktake/report?since=" + r.Since.Format(time.DateOnly) + "&until=" + r.Until.AddDate(0, 0, -1).Format(time.DateOnly)}, Summary: r.Text,
 		})
 	}
 	data, err := xml.MarshalIndent(feed, "", "  ")

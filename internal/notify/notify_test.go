@@ -11,9 +11,11 @@ import (
 	"time"
 
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/internal/channel"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/notify"
+	"goldshelf/internal/stocktake"
 	"goldshelf/internal/testdb"
 )
 
@@ -165,5 +167,55 @@ func TestChannelsKeepTheOrder(t *testing.T) {
 	}
 	if first := all.Items[1]; first.State != "waiting" || first.Attempts != 0 || first.Failed != "" {
 		t.Errorf("a delivery that was under way when the service was told to stop: %+v", first)
+	}
+}
+
+// A channel that wants it gets the report of the stocktake, as an event of its own kind.
+func TestAChannelGetsTheReport(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	var got []channel.Event
+	server := httptest.NewServer(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+		var e channel.Event
+		if err := json.NewDecoder(r.Body).Decode(&e); err != nil {
+			t.Error(err)
+		}
+		got = append(got, e)
+	}))
+	defer server.Close()
+	s := notify.New(w.DB, channel.NewSender("127.0.0.1"))
+	_, err := s.AddChannel(ctx, w.By("curator"), api.NewChannel{Title: "Board", URL: server.URL, Report: "fortnight", Language: "tlh"})
+	if err == nil || !strings.Contains(err.Error(), "fortnight") || !strings.Contains(err.Error(), "tlh") {
+		t.Errorf("a report each fortnight in a language that we have not: %v", err)
+	}
+	made, err := s.AddChannel(ctx, w.By("curator"), api.NewChannel{Title: "Board", URL: server.URL, Report: "week", Language: message.French})
+	if err != nil || made.Report != "week" || made.Language != message.French {
+		t.Fatalf("the channel is %+v, %v", made, err)
+	}
+	if err := stocktake.New(w.DB).MakeReports(ctx); err != nil {
+		t.Fatal(err)
+	}
+	due, err := s.ClaimDue(ctx, 10)
+	if err != nil || len(due) != 1 {
+		t.Fatalf("%d are due, %v", len(due), err)
+	}
+	if err := s.Send(ctx, due[0]); err != nil {
+		t.Fatal(err)
+	}
+	if len(got) != 1 || got[0].Type != "goldshelf.stocktake.report" || !strings.HasPrefix(got[0].Data.(map[string]any)["markdown"].(string), "# Inventaire") {
+		t.Errorf("the channel hears %+v", got)
+	}
+	list, err := s.Deliveries(ctx, w.By("curator"), made.ID, "")
+	if err != nil || len(list.Items) != 1 || list.Items[0].Action != "report" || list.Items[0].State != "done" {
+		t.Errorf("its deliveries are %+v, %v", list, err)
+	}
+	feed, err := s.NewFeed(ctx, w.By("curator"), "https://shelf.example")
+	if err != nil {
+		t.Fatal(err)
+	}
+	private := strings.TrimSuffix(feed.Address[strings.LastIndex(feed.Address, "/")+1:], ".atom")
+	atom, err := s.FeedOf(ctx, private, "https://shelf.example")
+	if err != nil || !strings.Contains(string(atom), "Inventaire, du") {
+		t.Errorf("the curator's feed is %s, %v", atom, err)
 	}
 }

@@ -256,7 +256,7 @@ func (s *Service) Holder(ctx context.Context, token string, via work.Via) (work.
 		}
 		s.known.Keep(sum, h, h.Expires, now, times)
 	}
-	return work.CallerOf(h.Person, via), api.Session{Person: person(h.Person), Expires: h.Expires.UTC(), SignOn: h.SignOn}, nil
+	return work.CallerOf(h.Person, via), api.Session{Person: person(h.Person), Language: message.Language(h.Language), Expires: h.Expires.UTC(), SignOn: h.SignOn}, nil
 }
 
 // inUse notes that a session is in use: a browser's does not end as idle then.

@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"context"
 
+	"goldshelf/core/message"
+
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/internal/stocktake"
@@ -66,4 +68,29 @@ func (s *server) stocktake(v1 fiber.Router) {
 		out, err := take.Costs(ctx, by, q)
 		return out, err
 	}))
+	v1.Get("/stocktake/report", s.stocktakeReport)
+}
+
+// stocktakeReport answers with a report in the caller's language, as JSON or as Markdown.
+func (s *server) stocktakeReport(c fiber.Ctx) error {
+	in := languageOf(c)
+	if l := message.Language(c.Query("language")); l != "" {
+		if in = l; !message.Known(l) {
+			return work.Wrong("/language", "language", "%.20q is no language that people are spoken to in; they are %s", string(l), message.And(message.Languages()))
+		}
+	}
+	out, err := s.lib.Stocktake.Report(c.Context(), caller(c), stocktake.Query{Since: c.Query("since"), Until: c.Query("until")}, in)
+	if err != nil {
+		return err
+	}
+	switch format := cmp.Or(c.Query("format"), "json"); format {
+	case "json":
+		return c.JSON(out)
+	case "markdown":
+		c.Set(fiber.HeaderContentType, "text/markdown; charset=utf-8")
+		c.Attachment("stocktake.md")
+		return c.SendString(out.Markdown)
+	default:
+		return work.Wrong("/format", "format", "a report comes as json or markdown, not as %q", format)
+	}
 }

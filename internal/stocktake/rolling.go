@@ -33,7 +33,8 @@ func (s *Service) RollUp(ctx context.Context) (days int, err error) {
 	return days, nil
 }
 
-// Keep rolls up, and reads ahead what most ask for, so that nobody waits for it.
+// Keep rolls up, reads ahead what most ask for, so that nobody waits for it, and makes the
+// reports that are due.
 func (s *Service) Keep(ctx context.Context) error {
 	if _, err := s.RollUp(ctx); err != nil {
 		return err
@@ -51,7 +52,7 @@ func (s *Service) Keep(ctx context.Context) error {
 			return err
 		}
 	}
-	return nil
+	return s.MakeReports(ctx)
 }
 
 // RollUpAgain works out anew what the uses that are kept still tell, for whoever keeps the

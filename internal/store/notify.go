@@ -42,22 +42,23 @@ with told as (
     select v.id, v.entry_id, v.number, v.detail, v.person_id, v.action, e.slug, e.department, e.owner_id, e.deputy_id, owner.name as owner, t.for_all
     from jsonb_to_recordset($1::jsonb) as t (number bigint, for_all boolean)
     join events v on v.id = t.number
-    join entries e on e.id = v.entry_id
-    join people owner on owner.id = e.owner_id
+    left join entries e on e.id = v.entry_id -- a report is of none
+    left join people owner on owner.id = e.owner_id
 ),
 queued as (
     insert into deliveries (hook_id, event_id, next_at)
     select h.id, told.id, $2
     from told
     join hooks h on h.active and told.action <> 'answer-report'
-    where (h.actions = '{}' or told.action = any (h.actions)) and (h.departments = '{}' or told.department = any (h.departments))
+    where case when told.action = 'report' then (h.report, h.language) = (told.detail ->> 'every', told.detail ->> 'language')
+               else (h.actions = '{}' or told.action = any (h.actions)) and (h.departments = '{}' or told.department = any (h.departments)) end
     order by told.id
 )
 insert into news (person_id, event_id)
 select p.id, told.id
 from told
 join people p on p.active and p.id is distinct from told.person_id
-where told.action <> 'answer-report'
+where told.action not in ('answer-report', 'report')
       and (p.id in (told.owner_id, told.deputy_id)
            or exists (select from follows f
                       where f.person_id = p.id and (f.what, f.name) in (('entry', told.slug), ('person', told.owner), ('department', told.department))))
@@ -94,11 +95,10 @@ type News struct {
 }
 
 const newsColumns = `
-select v.id, v.at, coalesce(p.name, '') as by, coalesce(p.full_name, '') as by_name, v.via, v.action, e.slug, coalesce(v.number, 0) as number,
-       v.detail, '' as hash, '' as previous, e.kind, e.department, coalesce(w.title, '') as title, coalesce(w.note, '') as note`
+select v.id, v.at, coalesce(p.name, '') as by, coalesce(p.full_name, '') as by_name, v.via, v.action, coalesce(e.slug, '') as slug, coalesce(v.number, 0) as number,
+       v.detail, '' as hash, '' as previous, coalesce(e.kind, '') as kind, coalesce(e.department, '') as department, coalesce(w.title, '') as title, coalesce(w.note, '') as note`
 
-const newsJoins = `
-join entries e on e.id = v.entry_id
+const newsJoins = ` join entries e on e.id = v.entry_id
 left join people p on p.id = v.person_id
 left join versions w on w.entry_id = v.entry_id and w.number = v.number`
 
@@ -122,7 +122,7 @@ func (r Reader) News(person, before int64, limit int, sight Sight) (all []News, 
 }
 
 const eventNews = newsColumns + `, true as read
-from events v` + newsJoins + `
+from events v left` + newsJoins + `
 where v.id = $1`
 
 // EventNews gives one event as it is told, or ErrNotFound.
@@ -195,6 +195,8 @@ type Channel struct {
 	Secret      string         `db:"secret"`
 	Actions     JSON[[]string] `db:"actions"`
 	Departments JSON[[]string] `db:"departments"`
+	Report      string         `db:"report"`   // week, month or nothing
+	Language    string         `db:"language"` // of the report
 	Active      bool           `db:"active"`
 	SetBy       string         `db:"set_by"`
 	SetAt       time.Time      `db:"set_at"`
@@ -203,7 +205,7 @@ type Channel struct {
 }
 
 const channels = `
-select h.id, h.title, h.url, h.secret, to_jsonb(h.actions) as actions, to_jsonb(h.departments) as departments, h.active, p.full_name as set_by, h.set_at,
+select h.id, h.title, h.url, h.secret, to_jsonb(h.actions) as actions, to_jsonb(h.departments) as departments, h.report, h.language, h.active, p.full_name as set_by, h.set_at,
        (select count(*) from deliveries where hook_id = h.id and state in ('waiting', 'sending')) as waiting,
        (select count(*) from deliveries where hook_id = h.id and state in ('given-up', 'unclear')) as given_up
 from hooks h
@@ -216,24 +218,24 @@ func (r Reader) Channels() (all []Channel, err error) {
 }
 
 const addChannel = `
-insert into hooks (title, url, secret, actions, departments, set_by, set_at)
-values ($1, $2, $3, $4, $5, $6, $7)
+insert into hooks (title, url, secret, actions, departments, set_by, set_at, report, language)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9)
 returning id`
 
 // AddChannel adds a channel and gives its id.
 func (tx Tx) AddChannel(h Channel, by int64) (id int64, err error) {
-	return id, tx.get(&id, addChannel, h.Title, h.URL, h.Secret, append([]string{}, h.Actions.V...), append([]string{}, h.Departments.V...), by, tx.at)
+	return id, tx.get(&id, addChannel, h.Title, h.URL, h.Secret, append([]string{}, h.Actions.V...), append([]string{}, h.Departments.V...), by, tx.at, h.Report, h.Language)
 }
 
 const setChannel = `
 update hooks
-set title = $2, url = $3, actions = $4, departments = $5, active = $6
+set title = $2, url = $3, actions = $4, departments = $5, active = $6, report = $7, language = $8
 where id = $1
 returning id`
 
 // SetChannel changes a channel, but for its secret; or gives ErrNotFound.
 func (tx Tx) SetChannel(h Channel) error {
-	return tx.get(&h.ID, setChannel, h.ID, h.Title, h.URL, append([]string{}, h.Actions.V...), append([]string{}, h.Departments.V...), h.Active)
+	return tx.get(&h.ID, setChannel, h.ID, h.Title, h.URL, append([]string{}, h.Actions.V...), append([]string{}, h.Departments.V...), h.Active, h.Report, h.Language)
 }
 
 const dropChannel = `delete from hooks where id = $1 returning id`
@@ -259,11 +261,11 @@ type Delivery struct {
 }
 
 const deliveries = `
-select d.id, d.hook_id, d.event_id, d.state, d.attempts, d.next_at, d.sent_at, d.status, d.failed, v.action, e.slug, h.url, h.secret
+select d.id, d.hook_id, d.event_id, d.state, d.attempts, d.next_at, d.sent_at, d.status, d.failed, v.action, coalesce(e.slug, '') as slug, h.url, h.secret
 from deliveries d
 join hooks h on h.id = d.hook_id
 join events v on v.id = d.event_id
-join entries e on e.id = v.entry_id
+left join entries e on e.id = v.entry_id
 where d.hook_id = $1 and ($2::bigint = 0 or d.id < $2)
 order by d.id desc
 limit $3`
@@ -288,9 +290,9 @@ mine as (
 )
 update deliveries d
 set state = 'sending', attempts = attempts + 1, sent_at = $1
-from mine, hooks h, events v, entries e
-where d.id = mine.id and h.id = d.hook_id and v.id = d.event_id and e.id = v.entry_id
-returning d.id, d.hook_id, d.event_id, d.state, d.attempts, d.next_at, d.sent_at, d.status, d.failed, v.action, e.slug, h.url, h.secret`
+from mine, hooks h, events v left join entries e on e.id = v.entry_id
+where d.id = mine.id and h.id = d.hook_id and v.id = d.event_id
+returning d.id, d.hook_id, d.event_id, d.state, d.attempts, d.next_at, d.sent_at, d.status, d.failed, v.action, coalesce(e.slug, '') as slug, h.url, h.secret`
 
 // ClaimDeliveries takes on what is due, one a channel at most, so that no other
 // service sends it too.
@@ -328,4 +330,60 @@ returning id`
 // SendAgain has something told once more, or gives ErrNotFound.
 func (tx Tx) SendAgain(channel, id int64) error {
 	return tx.get(&id, sendAgain, channel, id, tx.at)
+}
+
+// StocktakeReport is a report of the stocktake.
+type StocktakeReport struct {
+	ID       int64     `db:"id"`
+	Every    string    `db:"every"` // week or month
+	Language string    `db:"language"`
+	Since    time.Time `db:"since"`
+	Until    time.Time `db:"until"` // the day after the last
+	MadeAt   time.Time `db:"made_at"`
+	Text     string    `db:"text"` // Markdown
+}
+
+const wantedReports = `
+select distinct report as every, language
+from hooks
+where active and report <> '' and (select held_since from library) is null
+order by every, language`
+
+// WantedReports gives which reports there are channels for.
+func (r Reader) WantedReports() (all []StocktakeReport, err error) {
+	return all, r.all(&all, wantedReports)
+}
+
+const hasReport = `select exists (select from stocktake_reports where every = $1 and language = $2 and since >= $3)`
+
+// HasReport says whether there is a report of a time, or of a later one.
+func (r Reader) HasReport(every, language string, since time.Time) (has bool, err error) {
+	return has, r.get(&has, hasReport, every, language, since)
+}
+
+const addStocktakeReport = `
+insert into stocktake_reports (every, language, since, until, made_at, text)
+values ($1, $2, $3, $4, $5, $6)
+on conflict do nothing
+returning id`
+
+// AddStocktakeReport keeps a report and gives its id, or ErrNotFound where there is one already.
+func (tx Tx) AddStocktakeReport(p StocktakeReport) (id int64, err error) {
+	return id, tx.get(&id, addStocktakeReport, p.Every, p.Language, p.Since, p.Until, tx.at, p.Text)
+}
+
+const reportColumns = `select id, every, language, since, until, made_at, text from stocktake_reports`
+
+const stocktakeReport = reportColumns + ` where id = $1`
+
+// StocktakeReport gives a report, or ErrNotFound.
+func (r Reader) StocktakeReport(id int64) (p StocktakeReport, err error) {
+	return p, r.get(&p, stocktakeReport, id)
+}
+
+const newestReports = reportColumns + ` order by id desc limit $1`
+
+// NewestReports gives the reports that were made last.
+func (r Reader) NewestReports(limit int) (all []StocktakeReport, err error) {
+	return all, r.all(&all, newestReports, limit)
 }

@@ -14,6 +14,7 @@ import (
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/target"
 	"github.com/chromedp/chromedp"
 )
@@ -290,4 +291,12 @@ func Pick(selector, words string) Action {
 	fits := fmt.Sprintf(`[...document.querySelectorAll("[role=option]")].find((o) => o.offsetParent && o.innerText.startsWith(%q))`, words)
 	return chromedp.Steps(Until(fmt.Sprintf(`document.querySelector(%q) instanceof HTMLInputElement`, selector)), chromedp.Focus(selector),
 		Script(fmt.Sprintf(`document.querySelector(%q).select()`, selector)), chromedp.SendKeys(selector, words), Until(fits), Script(fits+`.dispatchEvent(new MouseEvent("mousedown", {bubbles: true, cancelable: true}))`))
+}
+
+// OnEveryPage runs a script on every page that is opened from then on, before any of its own.
+func OnEveryPage(script string) Action {
+	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, err := cdp.Call(ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: script})
+		return err
+	})
 }

@@ -201,6 +201,15 @@ export function makeRouter(cache: QueryClient) {
     path: "/quality",
     component: lazyRouteComponent(() => import("./pages/stocktake/quality"), "QualityPage"),
   });
+  const reportTaken = createRoute({
+    ...counted,
+    path: "/report",
+    validateSearch: (s: Record<string, unknown>): { since?: string; until?: string } => ({
+      since: typeof s.since === "string" ? s.since : undefined,
+      until: typeof s.until === "string" ? s.until : undefined,
+    }),
+    component: lazyRouteComponent(() => import("./pages/stocktake/report"), "ReportPage"),
+  });
   const costsTaken = createRoute({
     ...counted,
     path: "/costs",
@@ -327,6 +336,7 @@ export function makeRouter(cache: QueryClient) {
       contributorsTaken,
       qualityTaken,
       costsTaken,
+      reportTaken,
       departments,
       similar,
       tried,

@@ -1,3 +1,4 @@
+import { spoken } from "../languages/languages";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answered, api } from "./api";
 import type { components } from "./schema";
@@ -94,6 +95,20 @@ export function useQuality() {
     queryKey: ["stocktake", "quality"],
     queryFn: () => figures(answered(api.GET("/stocktake/quality"))),
   });
+}
+
+export function useReport(wanted: Wanted) {
+  return useQuery({
+    queryKey: ["stocktake", "report", wanted],
+    queryFn: () => figures(answered(api.GET("/stocktake/report", { params: { query: plain(wanted) } }))),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Where a report is as Markdown, in the language of the page. */
+export function reportOf(wanted: Wanted): string {
+  const query = { ...plain(wanted), language: spoken(), format: "markdown" };
+  return `/api/v1/stocktake/report?${new URLSearchParams(query)}`;
 }
 
 /** Where figures are as a table. */

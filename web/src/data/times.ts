@@ -40,8 +40,8 @@ export function timeWords(at: string): string {
 /** How long ago, in whole days. */
 export function agoWords(at: string, now = new Date()): string {
   const days = Math.round((Date.parse(dayOf(now)) - Date.parse(dayOf(at))) / 86_400_000);
-  if (days <= 0) return "today";
-  if (days === 1) return "yesterday";
+  if (days <= 0) return t`today`;
+  if (days === 1) return t`yesterday`;
   return t`${days} days ago`;
 }
 

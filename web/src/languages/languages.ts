@@ -1,6 +1,5 @@
 import { i18n, type Messages } from "@lingui/core";
 import { forget, keep, kept } from "../data/browser";
-import { madeUp } from "./madeup";
 
 /** The languages of the console, each under its own name, and the locale that writes its dates and numbers. */
 export const languages = {
@@ -32,9 +31,15 @@ function wanted(): Language | typeof testLanguage {
 /** Begins with the language that is wanted. Texts are looked up from here on, so it comes before all else. */
 export async function speak() {
   const language = wanted();
-  const { messages } = await catalogues[language === testLanguage ? "en" : language]();
-  if (language === testLanguage) i18n.load(language, madeUp(messages));
-  else i18n.load(language, messages);
+  if (language === testLanguage) {
+    const [{ madeUp }, ...all] = await Promise.all([
+      import("./madeup"),
+      ...Object.values(catalogues).map((read) => read()),
+    ]);
+    i18n.load(language, madeUp(all.map((c) => c.messages)));
+  } else {
+    i18n.load(language, (await catalogues[language]()).messages);
+  }
   i18n.activate(language);
   document.documentElement.lang = language;
   document.documentElement.dir = direction();

@@ -15,7 +15,7 @@ export function Choice({ label, value, onChange, options }: ChoiceOf) {
       aria-label={label}
       value={value}
       onValueChange={(v) => v && onChange(v)}
-      className="flex w-fit overflow-hidden rounded-field border border-line"
+      className="flex w-fit max-w-full flex-wrap overflow-hidden rounded-field border border-line"
     >
       {options.map((o) => (
         <ToggleGroup.Item

@@ -5,6 +5,17 @@ import type { Checked, Finding } from "../data/api";
 
 const signs = { stop: "■", warning: "▲", note: "●", off: "" };
 
+/** The parts of a good prompt, by the rule that looks for each. */
+const partWords: Record<string, string> = {
+  "anatomy-role": t`role`,
+  "anatomy-background": t`background`,
+  "anatomy-task": t`task`,
+  "anatomy-steps": t`steps`,
+  "anatomy-examples": t`examples`,
+  "anatomy-limits": t`limits`,
+  "anatomy-answer-form": t`answer form`,
+};
+
 /** What the checks found, stops first, each with its place, and with the change that puts it right where there is one. */
 export function Findings({ checked, fix }: { checked: Checked; fix?: (f: Finding) => void }) {
   const shown = checked.parts.filter((p) => p.passage !== "");
@@ -51,7 +62,7 @@ export function Findings({ checked, fix }: { checked: Checked; fix?: (f: Finding
           <dl className="mt-1.5 grid grid-cols-[auto_1fr] gap-x-3 gap-y-1">
             {shown.map((p) => (
               <Fragment key={p.rule}>
-                <dt className="text-faded">{p.rule.replace("anatomy-", "").replace("-", " ")}</dt>
+                <dt className="text-faded">{partWords[p.rule] ?? p.rule}</dt>
                 <dd className="truncate font-mono">{p.passage}</dd>
               </Fragment>
             ))}

@@ -33,7 +33,11 @@ export function Frame() {
           </main>
         </div>
         <Commands />
-        <Toaster position="bottom-right" toastOptions={{ className: "!bg-leaf !text-ink !border-line" }} />
+        <Toaster
+          containerAriaLabel={t`Notifications`}
+          position="bottom-right"
+          toastOptions={{ className: "!bg-leaf !text-ink !border-line" }}
+        />
       </div>
     </AtHandProvider>
   );

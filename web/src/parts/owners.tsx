@@ -58,7 +58,7 @@ function Choose({ entry, done }: { entry: Entry; done: () => void }) {
         label={t`Department`}
         hint={t`Whose figures it counts in, and whose followers hear of it.`}
       >
-        <OneOf id="department" value={department} set={setDepartment} none="none" of={departments} />
+        <OneOf id="department" value={department} set={setDepartment} none={t`none`} of={departments} />
       </Field>
       <Button type="submit" weight="main" disabled={keep.isPending}>
         <Trans>Save</Trans>

@@ -85,7 +85,7 @@ function Language({ chosen, name }: { chosen: string; name: string }) {
       >
         <option value="">{t`As the browser has it`}</option>
         {Object.entries(languages).map(([code, { name }]) => (
-          <option key={code} value={code} lang={code}>
+          <option key={code} value={code} lang={code} translate="no">
             {name}
           </option>
         ))}

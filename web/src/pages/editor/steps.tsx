@@ -203,7 +203,7 @@ function StepFields(props: {
           </Field>
           {(
             [
-              ["temperature", "Temperature, 0 to 2"],
+              ["temperature", t`Temperature, 0 to 2`],
               ["max_tokens", t`Tokens of the reply at most`],
               ["within", t`Seconds to wait for it at most`],
             ] as const

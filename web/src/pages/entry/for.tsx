@@ -26,7 +26,7 @@ export function For({ value, set }: { value: string; set: (application: string) 
         id="for-application"
         className="!w-40"
         value={value}
-        none="anything"
+        none={t`anything`}
         of={of}
         set={(name) => {
           set(name);

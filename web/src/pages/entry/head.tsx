@@ -18,9 +18,9 @@ export function Head({ entry }: { entry: Entry }) {
   );
   const published = entry.state === "published" || entry.state === "superseded";
   return (
-    <header className="mb-5 flex items-start gap-4">
+    <header className="mb-5 flex items-start gap-4 max-sm:flex-wrap">
       <span className={`min-h-[95px] w-2 shrink-0 self-stretch rounded-[2px] ${k.colour}`} aria-hidden />
-      <div className="min-w-0 flex-1">
+      <div className="min-w-0 flex-1 max-sm:basis-[70%]">
         <h1 className="text-title max-sm:text-head">{titleOf(entry)}</h1>
         <p className="mt-1 text-faded">{entry.summary}</p>
         <div className="mt-2 flex flex-wrap items-center gap-2 text-small text-faded">
@@ -37,7 +37,7 @@ export function Head({ entry }: { entry: Entry }) {
           </span>
         </div>
       </div>
-      <div className="flex gap-4 print:hidden">
+      <div className="flex flex-wrap gap-4 max-sm:w-full print:hidden">
         {session?.role !== "reader" && <WorkOnIt slug={entry.slug} />}
         {entry.actions.includes("retire") && <Retire slug={entry.slug} kind={entry.kind} />}
       </div>

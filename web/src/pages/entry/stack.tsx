@@ -105,8 +105,8 @@ function Swap({
 }) {
   const id = `stack-${kind}`;
   const now = value ?? "";
-  const usual = recommended ? `${now === "" && title ? title : recommended} (recommended)` : "none";
-  const shown = now === "" ? usual : now === "none" ? "none" : title;
+  const usual = recommended ? t`${now === "" && title ? title : recommended} (recommended)` : t`none`;
+  const shown = now === "" ? usual : now === "none" ? t`none` : title;
   return (
     <div className="grid grid-cols-[72px_1fr] items-center gap-2">
       <label htmlFor={id} className="text-small font-semibold">
@@ -118,7 +118,7 @@ function Swap({
         value={now}
         title={shown}
         set={(slug) => set(slug || undefined)}
-        first={[{ name: "", title: usual }, ...(recommended ? [{ name: "none", title: "none" }] : [])]}
+        first={[{ name: "", title: usual }, ...(recommended ? [{ name: "none", title: t`none` }] : [])]}
       />
     </div>
   );

@@ -22,7 +22,7 @@ export function AllowancesPage() {
   return (
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
-        <div className="min-w-0 flex-1">
+        <div className="min-w-60 flex-1">
           <h1 className="text-title max-sm:text-head">
             <Trans>Allowances</Trans>
           </h1>
@@ -51,7 +51,7 @@ export function AllowancesPage() {
                 {a.kind === "department" ? t`a department` : a.name}
               </span>
             </span>
-            <Bar name="words" of={a.words} spent={a.spent_words} near={isNear(a)} digits={0} />
+            <Bar name={t`words`} of={a.words} spent={a.spent_words} near={isNear(a)} digits={0} />
             <Bar name={currency} of={a.money} spent={a.spent_money} near={isNear(a)} digits={2} />
             <Button className="ms-auto" onClick={() => setChanged(a)}>
               <Trans>Change</Trans>

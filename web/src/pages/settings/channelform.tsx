@@ -2,6 +2,7 @@ import { t } from "@lingui/core/macro";
 import { useState, type ReactNode } from "react";
 import { useLabels } from "../../data/hooks";
 import type { NewChannel } from "../../data/notify";
+import { languages } from "../../languages/languages";
 import { happened } from "../../data/words";
 import { Button, Field, fieldLook } from "../../parts/basics";
 
@@ -62,6 +63,34 @@ export function ChannelForm({ start, save, trouble, button, busy }: FormProps) {
         chosen={channel.departments ?? []}
         set={(chosen) => setChannel({ ...channel, departments: chosen })}
       />
+      <Field id="channel-report" label={t`The report of the stocktake`}>
+        <div className="flex flex-wrap gap-3">
+          <select
+            id="channel-report"
+            className={`${fieldLook} !w-auto`}
+            value={channel.report ?? ""}
+            onChange={(e) => setChannel({ ...channel, report: e.target.value })}
+          >
+            <option value="">{t`Never`}</option>
+            <option value="week">{t`Every week`}</option>
+            <option value="month">{t`Every month`}</option>
+          </select>
+          {channel.report && (
+            <select
+              aria-label={t`Language of the report`}
+              className={`${fieldLook} !w-auto`}
+              value={channel.language ?? "en"}
+              onChange={(e) => setChannel({ ...channel, language: e.target.value })}
+            >
+              {Object.entries(languages).map(([code, { name }]) => (
+                <option key={code} value={code} lang={code} translate="no">
+                  {name}
+                </option>
+              ))}
+            </select>
+          )}
+        </div>
+      </Field>
       <Button type="submit" weight="main" disabled={busy}>
         {button}
       </Button>

@@ -27,7 +27,7 @@ export function ChannelsPage() {
   return (
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
-        <div className="min-w-0 flex-1">
+        <div className="min-w-60 flex-1">
           <h1 className="text-title max-sm:text-head">
             <Trans>Channels</Trans>
           </h1>
@@ -148,6 +148,8 @@ function asked(channel: Channel): NewChannel {
     url: channel.url,
     actions: channel.actions,
     departments: channel.departments,
+    report: channel.report,
+    language: channel.language,
     paused: !channel.active,
   };
 }

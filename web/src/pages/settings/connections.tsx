@@ -29,7 +29,7 @@ export function ConnectionsPage() {
   return (
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
-        <div className="min-w-0 flex-1">
+        <div className="min-w-60 flex-1">
           <h1 className="text-title max-sm:text-head">
             <Trans>Connections</Trans>
           </h1>

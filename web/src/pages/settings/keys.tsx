@@ -27,7 +27,7 @@ export function KeysPage() {
   return (
     <>
       <header className="mb-5 flex flex-wrap items-center gap-4">
-        <div className="min-w-0 flex-1">
+        <div className="min-w-60 flex-1">
           <h1 className="text-title max-sm:text-head">
             <Trans>Keys</Trans>
           </h1>
@@ -67,6 +67,8 @@ export function KeysPage() {
     </>
   );
 }
+
+const doings = { renew: t`Renew`, change: t`Change`, delete: t`Delete` };
 
 function KeyRow({ k, ask }: { k: Key; ask: (what: "change" | "renew" | "delete") => void }) {
   const facets = useLabels().data;
@@ -108,7 +110,7 @@ function KeyRow({ k, ask }: { k: Key; ask: (what: "change" | "renew" | "delete")
       <span className="flex gap-4">
         {(["renew", "change", "delete"] as const).map((what) => (
           <Button key={what} weight="text" onClick={() => ask(what)}>
-            {what[0]?.toUpperCase() + what.slice(1)}
+            {doings[what]}
             <span className="sr-only">
               <Trans>the key {k.name}</Trans>
             </span>

@@ -135,7 +135,9 @@ function Form({ read, done, beginning }: { read: Read; done: () => void; beginni
           onChange={(e) => setFields({ ...fields, zone: e.target.value })}
         >
           {[...new Set([fields.zone, "UTC", ...Intl.supportedValuesOf("timeZone")])].map((z) => (
-            <option key={z}>{z}</option>
+            <option key={z} translate="no">
+              {z}
+            </option>
           ))}
         </select>
       </Field>

@@ -65,16 +65,16 @@ function Row({ person: p }: { person: Colleague }) {
           {!p.active && t` · has left`}
         </p>
       </div>
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-2 sm:grid sm:grid-cols-[8rem_4.5rem_8rem_7rem_6rem]">
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2 sm:grid sm:grid-cols-[minmax(8rem,max-content)_minmax(4.5rem,max-content)_minmax(8rem,max-content)_minmax(7rem,max-content)_minmax(6rem,max-content)]">
         <select
           aria-label={t`The role of ${p.full_name}`}
-          className={`${fieldLook} !w-32`}
+          className={`${fieldLook} !w-auto min-w-32`}
           value={p.role}
           disabled={!p.active}
           onChange={(e) =>
             change.mutate(
               { name: p.name, body: { role: e.target.value as Role } },
-              tell(t`${p.full_name} is a ${e.target.value} now`),
+              tell(t`${p.full_name} is a ${roleWords[e.target.value as Role]} now`),
             )
           }
         >

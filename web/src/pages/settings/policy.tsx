@@ -66,7 +66,7 @@ function Form({ read, rules, facets }: { read: Read; rules: Rule[]; facets: Face
       }}
     >
       <header className="sticky top-0 z-[5] mb-5 flex flex-wrap items-center gap-4 bg-paper py-3">
-        <div className="min-w-0 flex-1">
+        <div className="min-w-60 flex-1">
           <h1 className="text-title max-sm:text-head">
             <Trans>Policy</Trans>
           </h1>

@@ -100,14 +100,14 @@ function Rule({
       </label>
       <Department
         label={t`for what is labelled`}
-        any="anything"
+        any={t`anything`}
         value={labelled}
         departments={departments}
         set={(d) => set({ ...rule, labels: d ? { department: [d] } : undefined })}
       />
       <Department
         label={t`one of them from`}
-        any="anywhere"
+        any={t`anywhere`}
         value={from}
         departments={departments}
         set={(d) => set({ ...rule, from: d ? [{ department: d }] : undefined })}

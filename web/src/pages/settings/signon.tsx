@@ -125,7 +125,7 @@ function GroupRow(props: { g: Group; at: number; change: (to: Partial<Group>) =>
         <OneOf
           id={`group-department-${at}`}
           value={g.department ?? ""}
-          none="none"
+          none={t`none`}
           of={departments.filter((t) => !t.retired).map((t) => ({ name: t.name, title: t.title }))}
           set={(name) => change({ department: name || undefined })}
         />

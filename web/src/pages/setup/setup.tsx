@@ -63,7 +63,11 @@ export function Setup() {
           <ImportPeople />
         </Step>
       )}
-      <Toaster position="bottom-right" toastOptions={{ className: "!bg-leaf !text-ink !border-line" }} />
+      <Toaster
+        containerAriaLabel={t`Notifications`}
+        position="bottom-right"
+        toastOptions={{ className: "!bg-leaf !text-ink !border-line" }}
+      />
     </main>
   );
 }

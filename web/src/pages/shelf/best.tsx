@@ -10,8 +10,8 @@ import { Empty, KindTile, Trouble, Waiting } from "../../parts/basics";
 import { Choice } from "../../parts/choice";
 
 const periods = [
-  { value: "30", name: "30 days" },
-  { value: "90", name: "90 days" },
+  { value: "30", name: t`30 days` },
+  { value: "90", name: t`90 days` },
   { value: "365", name: t`A year` },
 ];
 

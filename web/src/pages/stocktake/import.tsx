@@ -67,7 +67,7 @@ export function ImportPage() {
         </h2>
         <div className="flex flex-wrap gap-3">
           <Out format="folder" name={t`Entry files (zip)`} />
-          <Out format="csv" name="Table (CSV)" />
+          <Out format="csv" name={t`Table (CSV)`} />
           <Out format="bundle" name={t`Library with all versions (JSON)`} />
         </div>
       </section>

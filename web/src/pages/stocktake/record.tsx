@@ -113,7 +113,7 @@ function Narrow({ value, set }: { value: AuditNarrowing; set: (n: AuditNarrowing
           className="!w-44"
           value={value.person ?? ""}
           set={(person) => set({ ...value, person: person || undefined })}
-          none="anyone"
+          none={t`anyone`}
           of={people.map((p) => ({ name: p.name, title: p.full_name }))}
         />
       </label>
@@ -155,7 +155,9 @@ function Records({ items }: { items: Record[] }) {
               <td className="px-3 py-1.5">{r.via}</td>
               <td className="px-3 py-1.5 font-semibold">{r.action}</td>
               <td className="px-3 py-1.5">{r.slug && `${r.slug}${r.version ? `@${r.version}` : ""}`}</td>
-              <td className="max-w-96 px-3 py-1.5 font-mono break-words">{withWords(r.detail)}</td>
+              <td className="max-w-96 px-3 py-1.5 font-mono break-words" translate="no">
+                {withWords(r.detail)}
+              </td>
             </tr>
           ))}
         </tbody>

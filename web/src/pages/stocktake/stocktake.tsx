@@ -13,6 +13,7 @@ export function Stocktake() {
         ["/stocktake/contributors", t`Contributors`],
         ["/stocktake/quality", t`Quality`],
         ["/stocktake/costs", t`Costs`],
+        ["/stocktake/report", t`Report`],
         ["/stocktake/departments", t`Departments`],
         ["/stocktake/similar", t`Similar entries`],
         ["/stocktake/trials", t`Trials`],

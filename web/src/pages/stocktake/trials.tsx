@@ -25,12 +25,12 @@ export function TrialsPage() {
             className="!w-56"
             value={change}
             set={(c) => setChange(c as Trend | "")}
-            none="anything"
+            none={t`anything`}
             of={[
               { name: "worse", title: t`got worse` },
               { name: "better", title: t`better` },
-              { name: "none", title: "no difference that matters" },
-              { name: "too-few", title: "too few to tell" },
+              { name: "none", title: t`no difference that matters` },
+              { name: "too-few", title: t`too few to tell` },
             ]}
           />
         </label>

@@ -13,7 +13,7 @@ import { OneOf } from "../../parts/oneof";
 
 const usual = [
   { name: "", title: t`the usual` },
-  { name: "none", title: "none" },
+  { name: "none", title: t`none` },
 ];
 
 /** What a trial is to ask, what that would take, and the button. */
@@ -88,7 +88,7 @@ export function Begin({
           <ul className="flex flex-col gap-2">
             {setUps.map((s, i) => (
               <li key={i} className="flex flex-wrap items-center gap-2">
-                <span className="w-20 text-small text-faded">
+                <span className="min-w-20 text-small text-faded">
                   <Trans>Set-up {i + 1}</Trans>
                 </span>
                 <OneOf
