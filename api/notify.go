@@ -28,16 +28,16 @@ type News struct {
 
 // NewsItem is something that happened to an entry that the caller follows.
 type NewsItem struct {
-	Number  int64      `json:"number"`
-	At      time.Time  `json:"at"`
-	ByName  string     `json:"by_name,omitempty"`
-	Action  string     `json:"action"`
-	Slug    string     `json:"slug"`
-	Kind    entry.Kind `json:"kind"`
-	Title   string     `json:"title"`
-	Version int        `json:"version,omitempty"`
-	Why     string     `json:"why,omitempty"` // the note or the reason that came with it
-	Unread  bool       `json:"unread"`
+	Number  int64        `json:"number"`
+	At      time.Time    `json:"at"`
+	ByName  string       `json:"by_name,omitempty"`
+	Action  string       `json:"action"`
+	Slug    string       `json:"slug,omitempty"` // nothing, as kind and title, where it is of no entry
+	Kind    entry.Kind   `json:"kind,omitempty"`
+	Title   string       `json:"title,omitempty"`
+	Version int          `json:"version,omitempty"`
+	Why     message.Text `json:"why,omitzero"` // the note or the reason that came with it
+	Unread  bool         `json:"unread"`
 }
 
 // ReadUpTo says that everything up to a number has been read.

@@ -53,6 +53,14 @@ func (c *Client) Contributors(ctx context.Context, f FigureQuery) (api.Contribut
 	return read[api.Contributors](ctx, c, f.request("contributors"))
 }
 
+// Thank tells somebody how many people used what is theirs in the weeks that figures are of.
+func (c *Client) Thank(ctx context.Context, name string, f FigureQuery) error {
+	r := f.request("contributors/" + url.PathEscape(name) + "/thanks")
+	r.method = http.MethodPost
+	_, err := c.call(ctx, r, nil)
+	return err
+}
+
 // Costs tells what applications and models cost, by what they are used.
 func (c *Client) Costs(ctx context.Context, f FigureQuery) (api.Costs, error) {
 	return read[api.Costs](ctx, c, f.request("costs"))

@@ -90,6 +90,7 @@ const (
 
 	AnswerReport Action = "answer-report" // what somebody said of how it went
 	Report       Action = "report"        // the stocktake; it is of no entry
+	Thank        Action = "thanks"        // somebody whose entries others use; of no entry either
 	Compare      Action = "compare"       // with where it came from, which has moved on
 )
 

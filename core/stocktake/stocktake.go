@@ -186,6 +186,7 @@ type ContributorFigure struct {
 	People   int    `json:"people"`  // counted anew each week and added up
 	Before   int    `json:"before"`
 	Change   Change `json:"change,omitempty"`
+	Thanked  bool   `json:"thanked,omitempty"` // for these weeks
 }
 
 // Contributors gives those whose entries others use, by how many people that are. Nobody

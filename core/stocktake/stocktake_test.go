@@ -89,7 +89,7 @@ func TestAges(t *testing.T) {
 // Nobody gains by their own use, and whoever has left is not told of.
 func TestContributors(t *testing.T) {
 	t.Parallel()
-	want := []ContributorFigure{{"idris", "Idris", 1, 6, 1, Same}, {"oona", "Oona", 1, 2, 20, Less}}
+	want := []ContributorFigure{{"idris", "Idris", 1, 6, 1, Same, false}, {"oona", "Oona", 1, 2, 20, Less, false}}
 	if got := Contributors(shelf()); !slices.Equal(got, want) {
 		t.Errorf("got %+v, want %+v", got, want)
 	}

@@ -92,7 +92,7 @@ func (a *app) news() *cli.Command {
 					if n.Unread {
 						mark = "new"
 					}
-					t.row(mark, a.local(n.At).Format("2 Jan 15:04"), n.Slug, strconv.Itoa(n.Version), happened(n.Action), n.ByName, n.Why)
+					t.row(mark, a.local(n.At).Format("2 Jan 15:04"), n.Slug, strconv.Itoa(n.Version), happened(n.Action), n.ByName, n.Why.String())
 				}
 				t.print()
 				if len(news.Items) == 0 {
@@ -117,6 +117,8 @@ func happened(action string) string {
 		return "taken back"
 	case "return":
 		return "returned"
+	case "thanks":
+		return "thanks you"
 	}
 	return action
 }

@@ -29,6 +29,7 @@ func (a *app) stocktake() *cli.Command {
 			&cli.StringFlag{Name: "by", Usage: "of use: by entry, application, department or kind"},
 			&cli.StringFlag{Name: "rows", Usage: "of coverage: a `FACET`, or kind"},
 			&cli.StringFlag{Name: "columns", Usage: "of coverage: another `FACET`"},
+			&cli.StringFlag{Name: "thank", Usage: "of contributors: thank this `PERSON`, once for the same weeks"},
 			&cli.BoolFlag{Name: "csv", Usage: "as a table that a spreadsheet opens"},
 		},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
@@ -44,6 +45,13 @@ func (a *app) stocktake() *cli.Command {
 				return err
 			}
 			f := client.FigureQuery{Since: cmd.String("since"), Until: cmd.String("until"), Department: cmd.String("department"), Application: cmd.String("application")}
+			if name := cmd.String("thank"); name != "" {
+				if err := c.Thank(ctx, name, f); err != nil {
+					return err
+				}
+				a.say("%s hears that you thank them, and why.", name)
+				return nil
+			}
 			if what == "report" {
 				out, err := c.StocktakeReport(ctx, f, "")
 				return shownAs(a, out, err, func(r api.StocktakeReport) { fmt.Fprint(a.out, r.Markdown) })

@@ -94,9 +94,16 @@ func (s *Service) FeedOf(ctx context.Context, private, base string) ([]byte, err
 		if by == "" {
 			by = "Gold Shelf"
 		}
+		if n.Slug == "" {
+			feed.Entries = append(feed.Entries, atomEntry{
+				ID: fmt.Sprintf("urn:goldshelf:event:%d", n.Number), Title: message.Say("%s thanks you", by).In(in),
+				Updated: n.At.Format(time.RFC3339), Author: by, Link: atomLink{"alternate", base + "/desk"}, Summary: n.Why.In(in),
+			})
+			continue
+		}
 		feed.Entries = append(feed.Entries, atomEntry{
 			ID: fmt.Sprintf("urn:goldshelf:event:%d", n.Number), Title: message.Say("%s, version %d: %s", n.Title, n.Version, happened(n.Action)).In(in),
-			Updated: n.At.Format(time.RFC3339), Author: by, Link: atomLink{"alternate", base + "/entries/" + n.Slug}, Summary: n.Why,
+			Updated: n.At.Format(time.RFC3339), Author: by, Link: atomLink{"alternate", base + "/entries/" + n.Slug}, Summary: n.Why.In(in),
 		})
 	}
 	for _, r := range reports {

@@ -5,6 +5,7 @@ package notify
 import (
 	"context"
 	"math"
+	"time"
 
 	"goldshelf/core/message"
 
@@ -115,9 +116,13 @@ func newsItem(n store.News) api.NewsItem {
 	it := api.NewsItem{
 		Number: n.Number, At: n.At.UTC(), ByName: n.ByName, Action: n.Action, Slug: n.Slug, Kind: entry.Kind(n.Kind), Title: n.Title, Version: n.Version, Unread: !n.Read,
 	}
-	it.Why, _ = n.Detail.V["because"].(string)
-	if it.Why == "" && n.Action == string(entry.Publish) {
-		it.Why = n.Note
+	because, _ := n.Detail.V["because"].(string)
+	if because == "" && n.Action == string(entry.Publish) {
+		because = n.Note
+	}
+	it.Why = message.Plain(because)
+	if n.Action == entry.Thank.Recorded() {
+		it.Why = thanksOf(n.Detail.V)
 	}
 	return it
 }
@@ -125,4 +130,16 @@ func newsItem(n store.News) api.NewsItem {
 // ReadNews says that the caller has read what they were told up to an event.
 func (s *Service) ReadNews(ctx context.Context, by work.Caller, upTo int64) error {
 	return work.Run(ctx, s.db, by, func(u *work.Unit) error { return u.ReadNews(by.ID, upTo) })
+}
+
+// thanksOf says what somebody is thanked for.
+func thanksOf(detail map[string]any) message.Text {
+	day := func(name string) any {
+		text, _ := detail[name].(string)
+		if t, err := time.Parse(time.DateOnly, text); err == nil {
+			return message.Day(t)
+		}
+		return text
+	}
+	return message.Say("from %s to %s %s used what is yours", day("since"), day("until"), message.Counted(int(numberIn(detail, "people")), "person", "people"))
 }

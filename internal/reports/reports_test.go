@@ -127,7 +127,7 @@ func TestAReportIsAnswered(t *testing.T) {
 	if (errs[0] == nil) == (errs[1] == nil) || !errors.Is(errors.Join(errs...), work.ErrNotFound) {
 		t.Errorf("two at once: %v", errs)
 	}
-	if n := news(t, w, "reader"); len(n) != 1 || n[0].Action != "answer-report" || n[0].Why == "" {
+	if n := news(t, w, "reader"); len(n) != 1 || n[0].Action != "answer-report" || n[0].Why.IsZero() {
 		t.Errorf("its writer hears %+v", n)
 	}
 	if n := news(t, w, "tester"); len(n) != 0 {

@@ -76,7 +76,7 @@ func TestWhoFollowsHears(t *testing.T) {
 	step[api.Entry](t, "return")(giveBack(w.as("chief"), user.Slug, "Less, please."))
 	same(t, "a reader hears of no draft", heard(t, reader), "publish:close")
 	news := step[api.News](t, "news")(reviewer.News(ctx, 1, ""))
-	if n := news.Items[0]; n.Action != "return" || n.Why != "Less, please." || n.ByName != "Chief" || !n.Unread || news.Unread != 3 || news.Next == "" {
+	if n := news.Items[0]; n.Action != "return" || n.Why.String() != "Less, please." || n.ByName != "Chief" || !n.Unread || news.Unread != 3 || news.Next == "" {
 		t.Errorf("a reviewer hears %+v, %d unread", n, news.Unread)
 	}
 	if err := reviewer.ReadNews(ctx, news.Items[0].Number); err != nil {

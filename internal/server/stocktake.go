@@ -69,6 +69,13 @@ func (s *server) stocktake(v1 fiber.Router) {
 		return out, err
 	}))
 	v1.Get("/stocktake/report", s.stocktakeReport)
+	v1.Post("/stocktake/contributors/:name/thanks", func(c fiber.Ctx) error {
+		q := stocktake.Query{Since: c.Query("since"), Until: c.Query("until")}
+		if err := take.Thank(c.Context(), caller(c), c.Params("name"), q); err != nil {
+			return err
+		}
+		return c.SendStatus(fiber.StatusNoContent)
+	})
 }
 
 // stocktakeReport answers with a report in the caller's language, as JSON or as Markdown.

@@ -313,7 +313,56 @@ func medians(all []store.ToShelf, of func(store.ToShelf) (name, title string)) [
 
 // Contributors gives those whose entries others use.
 func (s *Service) Contributors(ctx context.Context, by work.Caller, q Query) (api.Contributors, error) {
-	return figures(ctx, s, by, asked{Query: q, figure: "contributors"}, func(ctx context.Context) (api.Contributors, error) { return s.contributors(ctx, q) })
+	out, err := figures(ctx, s, by, asked{Query: q, figure: "contributors"}, func(ctx context.Context) (api.Contributors, error) { return s.contributors(ctx, q) })
+	if err != nil {
+		return out, err
+	}
+	since, until := daysOf(out.Period)
+	thanked, err := work.Ask(ctx, s.db, func(v work.View) ([]string, error) { return v.Thanked(since, until) })
+	out.Items = slices.Clone(out.Items) // what is remembered stays as it was worked out
+	for i, it := range out.Items {
+		out.Items[i].Thanked = slices.Contains(thanked, it.Name)
+	}
+	return out, err
+}
+
+// daysOf gives a period's first day and its last.
+func daysOf(p api.Period) (since, until time.Time) {
+	since, _ = time.Parse(time.DateOnly, p.Since) // a period has days
+	until, _ = time.Parse(time.DateOnly, p.Until)
+	return since, until
+}
+
+// Thank tells somebody how many people have used what is theirs, in the name of a curator. It
+// returns a [work.Missing] where nobody has, and [work.Taken] where they were thanked for those
+// weeks before.
+func (s *Service) Thank(ctx context.Context, by work.Caller, name string, q Query) error {
+	if name == by.Name {
+		return work.Wrong("/name", "oneself", "thanks are for others; have another curator say yours")
+	}
+	all, err := s.Contributors(ctx, by, q)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(all.Items, func(it stocktake.ContributorFigure) bool { return it.Name == name })
+	if i < 0 {
+		return work.MissingF("there is nobody called %.80q whose entries others used in these weeks", name)
+	}
+	since, until := daysOf(all.Period)
+	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
+		p, err := u.PersonByName(name)
+		if err == nil && !p.Active {
+			err = store.ErrNotFound
+		}
+		if err != nil {
+			return work.Found(err, work.MissingF("there is nobody called %q; see the people", name))
+		}
+		if err := u.AddThanks(p.ID, since, until, by.ID); err != nil {
+			return work.TakenIf(err, "%s was thanked for these weeks already", p.FullName)
+		}
+		u.Record(entry.Thank, 0, 0, map[string]any{"to": name, "since": all.Period.Since, "until": all.Period.Until, "people": all.Items[i].People})
+		return nil
+	})
 }
 
 func (s *Service) contributors(ctx context.Context, q Query) (out api.Contributors, err error) {

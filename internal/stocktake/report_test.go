@@ -114,3 +114,42 @@ func TestAReport(t *testing.T) {
 		t.Errorf("of one person it is said whose entries they used: %v\n%s", err, r.Markdown)
 	}
 }
+
+// Thanks are said once for the same weeks, however often they are sent, and to whom they are for.
+func TestThanks(t *testing.T) {
+	t.Parallel()
+	w, s := autumn(t)
+	by, q := w.By("curator"), stocktake.Query{}
+	if err := s.Thank(t.Context(), w.By("contributor"), "contributor", q); err == nil {
+		t.Error("a contributor thanks themselves")
+	}
+	if err := s.Thank(t.Context(), by, "reader", q); err == nil || !strings.Contains(err.Error(), "nobody called") {
+		t.Errorf("somebody without entries is thanked: %v", err)
+	}
+	if err := s.Thank(t.Context(), by, by.Name, q); err == nil || !strings.Contains(err.Error(), "thanks are for others") {
+		t.Errorf("a curator thanks themselves: %v", err)
+	}
+	said := 0
+	for _, err := range testdb.Race(
+		func() error { return s.Thank(t.Context(), by, "contributor", q) },
+		func() error { return stocktake.New(w.Second()).Thank(t.Context(), by, "contributor", q) },
+	) {
+		if err == nil {
+			said++
+		} else if !strings.Contains(err.Error(), "already") {
+			t.Error(err)
+		}
+	}
+	var news []string
+	w.Select(&news, `select p.name || ' ' || (v.detail ->> 'people') from news n join events v on v.id = n.event_id join people p on p.id = n.person_id where v.action = 'thanks'`)
+	if said != 1 || len(news) != 1 || !strings.HasPrefix(news[0], "contributor ") {
+		t.Errorf("thanked %d times, and told are %q", said, news)
+	}
+	all, err := s.Contributors(t.Context(), by, q)
+	if err != nil || !all.Items[0].Thanked {
+		t.Errorf("the contributors are %+v, %v", all, err)
+	}
+	if err := s.Thank(t.Context(), by, "contributor", stocktake.Query{Since: "2026-10-05", Until: "2026-10-18"}); err != nil {
+		t.Errorf("for other weeks: %v", err)
+	}
+}

@@ -42,14 +42,14 @@ with told as (
     select v.id, v.entry_id, v.number, v.detail, v.person_id, v.action, e.slug, e.department, e.owner_id, e.deputy_id, owner.name as owner, t.for_all
     from jsonb_to_recordset($1::jsonb) as t (number bigint, for_all boolean)
     join events v on v.id = t.number
-    left join entries e on e.id = v.entry_id -- a report is of none
+    left join entries e on e.id = v.entry_id -- reports and thanks are of none
     left join people owner on owner.id = e.owner_id
 ),
 queued as (
     insert into deliveries (hook_id, event_id, next_at)
     select h.id, told.id, $2
     from told
-    join hooks h on h.active and told.action <> 'answer-report'
+    join hooks h on h.active and told.action not in ('answer-report', 'thanks')
     where case when told.action = 'report' then (h.report, h.language) = (told.detail ->> 'every', told.detail ->> 'language')
                else (h.actions = '{}' or told.action = any (h.actions)) and (h.departments = '{}' or told.department = any (h.departments)) end
     order by told.id
@@ -58,7 +58,8 @@ insert into news (person_id, event_id)
 select p.id, told.id
 from told
 join people p on p.active and p.id is distinct from told.person_id
-where told.action not in ('answer-report', 'report')
+where told.action = 'thanks' and p.name = told.detail ->> 'to'
+   or told.action not in ('answer-report', 'report', 'thanks')
       and (p.id in (told.owner_id, told.deputy_id)
            or exists (select from follows f
                       where f.person_id = p.id and (f.what, f.name) in (('entry', told.slug), ('person', told.owner), ('department', told.department))))
@@ -104,7 +105,7 @@ left join versions w on w.entry_id = v.entry_id and w.number = v.number`
 
 const news = newsColumns + `, n.read
 from news n
-join events v on v.id = n.event_id` + newsJoins + `
+join events v on v.id = n.event_id left` + newsJoins + `
 where n.person_id = $1 and ($2::bigint = 0 or n.event_id < $2) and ` + stillForThem + `
 order by n.event_id desc
 limit $3`
@@ -112,7 +113,7 @@ limit $3`
 // stillForThem says of news (v, e) whether whoever was told may still see what they are
 // about: $4 all, $5 what is of their own, and of other entries only what all may see, as
 // $6 lists it.
-const stillForThem = `(v.action = any ($6) and exists (select from versions s where s.entry_id = e.id and s.published_at is not null)
+const stillForThem = `(v.entry_id is null or v.action = any ($6) and exists (select from versions s where s.entry_id = e.id and s.published_at is not null)
        or $4 or e.owner_id = $5 or e.deputy_id = $5)`
 
 // News gives what someone was told of and may still see, the newest first, below an
@@ -134,7 +135,7 @@ const unread = `
 select count(*) as n
 from news n
 join events v on v.id = n.event_id
-join entries e on e.id = v.entry_id
+left join entries e on e.id = v.entry_id
 where n.person_id = $1 and not n.read and $2::bigint = 0 and $3::bigint = 0 and ` + stillForThem
 
 // Unread gives how much someone has not read of what they may still see.
@@ -386,4 +387,29 @@ const newestReports = reportColumns + ` order by id desc limit $1`
 // NewestReports gives the reports that were made last.
 func (r Reader) NewestReports(limit int) (all []StocktakeReport, err error) {
 	return all, r.all(&all, newestReports, limit)
+}
+
+const addThanks = `
+insert into thanks (person_id, since, until, at, by_id)
+values ($1, $2, $3, $4, $5)
+on conflict do nothing
+returning person_id`
+
+// AddThanks keeps that somebody was thanked for weeks, or gives ErrTaken where they were before.
+func (tx Tx) AddThanks(person int64, since, until time.Time, by int64) error {
+	if err := tx.get(&person, addThanks, person, since, until, tx.at, by); err != ErrNotFound {
+		return err
+	}
+	return ErrTaken
+}
+
+const thanked = `
+select p.name
+from thanks t
+join people p on p.id = t.person_id
+where t.since = $1 and t.until = $2`
+
+// Thanked gives who was thanked for weeks, by sign-in name.
+func (r Reader) Thanked(since, until time.Time) (names []string, err error) {
+	return names, r.all(&names, thanked, since, until)
 }

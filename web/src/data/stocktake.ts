@@ -1,5 +1,5 @@
 import { spoken } from "../languages/languages";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, api } from "./api";
 import type { components } from "./schema";
 
@@ -9,6 +9,7 @@ export type Coverage = Schemas["Coverage"];
 export type UseFigures = Schemas["UseFigures"];
 export type UseSeries = Schemas["UseSeries"];
 export type Gap = Schemas["Gap"];
+export type Contributor = Schemas["ContributorFigure"];
 
 /** Which figures are wanted. What is empty is as usual. */
 export interface Wanted {
@@ -79,6 +80,19 @@ export function useContributors(wanted: Wanted) {
     queryFn: () =>
       figures(answered(api.GET("/stocktake/contributors", { params: { query: plain(wanted) } }))),
     placeholderData: keepPreviousData,
+  });
+}
+
+export function useThank(wanted: Wanted) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (name: string) =>
+      answered(
+        api.POST("/stocktake/contributors/{name}/thanks", {
+          params: { path: { name }, query: plain(wanted) },
+        }),
+      ),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ["stocktake", "contributors"] }),
   });
 }
 

@@ -179,7 +179,7 @@ function SessionRow({ s }: { s: OpenSession }) {
   const what = s.browser ? t`A browser` : t`A program`;
   return (
     <li className="flex flex-wrap items-center gap-3 py-2">
-      <span className="min-w-0 flex-1">
+      <span className="min-w-40 flex-1">
         <span className="block">
           <b>{s.current ? t`This browser` : what}</b>
           {s.sign_on && t` · by sign-on`}

@@ -1,7 +1,7 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
-import { Rss } from "lucide-react";
+import { Heart, Rss } from "lucide-react";
 import { toast } from "sonner";
 import type { NewsItem } from "../../data/notify";
 import { useFollow, useFollows, useNewFeed, useNews, useReadNews } from "../../data/notify";
@@ -52,18 +52,24 @@ export function News() {
 function Row({ item }: { item: NewsItem }) {
   return (
     <li className="flex items-start gap-3 px-4 py-3">
-      <KindTile kind={item.kind} />
+      {item.kind ? <KindTile kind={item.kind} /> : <Heart size={18} aria-hidden className="mt-1 text-gold" />}
       <div className="min-w-0 flex-1">
         <p>
-          <Link
-            to="/entries/$slug"
-            params={{ slug: item.slug }}
-            className="font-semibold wrap-anywhere hover:underline"
-          >
-            {item.title || item.slug}
-          </Link>{" "}
-          {happened[item.action] ?? item.action}
-          {item.version ? t`, version ${item.version}` : ""}
+          {item.slug ? (
+            <>
+              <Link
+                to="/entries/$slug"
+                params={{ slug: item.slug }}
+                className="font-semibold wrap-anywhere hover:underline"
+              >
+                {item.title || item.slug}
+              </Link>{" "}
+              {happened[item.action] ?? item.action}
+              {item.version ? t`, version ${item.version}` : ""}
+            </>
+          ) : (
+            <b>{t`Thank you`}</b>
+          )}
           {item.unread && (
             <span className="ms-2 rounded-full bg-gold px-2 text-[11px] leading-4 font-bold text-on-gold">
               <Trans>new</Trans>
