@@ -66,10 +66,6 @@ type writer struct {
 	in message.Language
 }
 
-func (w *writer) say(format string, args ...any) string {
-	return message.Say(format, args...).In(w.in)
-}
-
 func (w *writer) heading(level int, format string, args ...any) {
 	if w.Len() > 0 && !strings.HasSuffix(w.String(), "\n\n") {
 		w.WriteByte('\n')
