@@ -294,7 +294,7 @@ func Decimal(n float64) string { return strconv.FormatFloat(n, 'f', -1, 64) }
 // pointer to it.
 func (b *Blank) Problems(field string) problem.List {
 	var found problem.List
-	if why := nameFault(b.Name); why != "" {
+	if why := nameFault(b.Name); !why.IsZero() {
 		found.Add(field+"/name", "name", "the blank's name is %q; %s", short(b.Name), why)
 	}
 	if !slices.Contains(Types(), b.Kind()) {

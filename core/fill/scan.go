@@ -6,6 +6,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"goldshelf/core/message"
 )
 
 // What a parser reads inside a mark: blank space, words, strings, names.
@@ -91,40 +93,40 @@ func (p *parser) quoted() (string, bool) {
 // isName holds word against the grammar of names and says what is wrong with it.
 func (p *parser) isName(offset int, word string) bool {
 	why := nameFault(word)
-	if why != "" {
+	if !why.IsZero() {
 		p.fault(offset, "name", "found %q as a name; %s", short(word), why)
 	}
-	return why == ""
+	return why.IsZero()
 }
 
 // found says what stands at the reading position, for a message.
-func (p *parser) found() string {
+func (p *parser) found() message.Text {
 	rest := p.src[p.at:]
 	switch {
 	case rest == "":
-		return "the end of the text"
+		return message.Say("the end of the text")
 	case rest[0] == '\n' || strings.HasPrefix(rest, "\r\n"):
-		return "the end of the line"
+		return message.Say("the end of the line")
 	case strings.HasPrefix(rest, "}}"):
-		return "the end of the mark"
+		return message.Say("the end of the mark")
 	case strings.HasPrefix(rest, "{{"):
-		return "a mark inside a mark"
+		return message.Say("a mark inside a mark")
 	}
 	at := p.at
 	word := p.word()
 	p.at = at
 	if word != "" {
-		return strconv.Quote(short(word))
+		return message.Plain(strconv.Quote(short(word)))
 	}
 	r, _ := utf8.DecodeRuneInString(rest)
-	return strconv.Quote(string(r))
+	return message.Plain(strconv.Quote(string(r)))
 }
 
-func quoteOr(word, other string) string {
+func quoteOr(word string, other message.Text) message.Text {
 	if word == "" {
 		return other
 	}
-	return strconv.Quote(short(word))
+	return message.Plain(strconv.Quote(short(word)))
 }
 
 // short cuts a word that is too long for a message.
@@ -142,23 +144,23 @@ var reserved = map[string]bool{
 }
 
 // nameFault says what keeps word from being a blank's name, or nothing.
-func nameFault(word string) string {
+func nameFault(word string) message.Text {
 	for i := 0; i < len(word); i++ {
 		c := word[i]
 		if 'a' <= c && c <= 'z' || i > 0 && ('0' <= c && c <= '9' || c == '_') {
 			continue
 		}
-		return "a name has lower-case letters a to z, digits and _, and begins with a letter"
+		return message.Say("a name has lower-case letters a to z, digits and _, and begins with a letter")
 	}
 	switch {
 	case word == "":
-		return "a name has at least one letter"
+		return message.Say("a name has at least one letter")
 	case len(word) > MaxName:
-		return fmt.Sprintf("a name has %d letters at most", MaxName)
+		return message.Say("a name has %d letters at most", MaxName)
 	case reserved[word]:
-		return "it has a meaning of its own, so choose another name"
+		return message.Say("it has a meaning of its own, so choose another name")
 	}
-	return ""
+	return message.Text{}
 }
 
 // IsSlug says whether s has the form of a slug: 2 to 64 lower-case letters,
@@ -177,4 +179,4 @@ func IsSlug(s string) bool {
 }
 
 // IsName says whether s can be the name of a blank.
-func IsName(s string) bool { return nameFault(s) == "" }
+func IsName(s string) bool { return nameFault(s).IsZero() }

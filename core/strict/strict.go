@@ -153,22 +153,22 @@ func (w *walker) want(t reflect.Type, got string, kinds ...reflect.Kind) bool {
 		return true
 	}
 	at := w.at()
-	w.found.Add(at, "type", "%s is %s, and %s is wanted", nameAt(at), got, wanted(t))
+	w.found.Add(at, "type", "%s is %s, and %s is wanted", nameAt(at), message.Plain(got), wanted(t))
 	return false
 }
 
-func wanted(t reflect.Type) string {
+func wanted(t reflect.Type) message.Text {
 	switch t.Kind() {
 	case reflect.String:
-		return "a text"
+		return message.Say("a text")
 	case reflect.Bool:
-		return "true or false"
+		return message.Say("true or false")
 	case reflect.Slice:
-		return "a list"
+		return message.Say("a list")
 	case reflect.Struct, reflect.Map:
-		return "an object"
+		return message.Say("an object")
 	}
-	return "a number"
+	return message.Say("a number")
 }
 
 func (w *walker) object(t reflect.Type) error {

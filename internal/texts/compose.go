@@ -222,9 +222,9 @@ func (t *Texts) wanting(v work.View, layers []int64) (problem.List, error) {
 	return wrong, nil
 }
 
-func choose(some []store.SheetOfSet) string {
+func choose(some []store.SheetOfSet) message.Text {
 	if len(some) == 0 {
-		return "none is on the shelf yet"
+		return message.Say("none is on the shelf yet")
 	}
 	names := make([]string, min(len(some), 3))
 	for i := range names {
@@ -234,7 +234,7 @@ func choose(some []store.SheetOfSet) string {
 	if len(some) > 3 {
 		more = ", …"
 	}
-	return "name one, as " + strings.Join(names, ", ") + more
+	return message.Say("name one, as %s%s", strings.Join(names, ", "), more)
 }
 
 // Gone means that an entry was retired. Entry says why, and what to use instead.
