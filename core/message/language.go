@@ -29,6 +29,9 @@ func Languages() []Language { return []Language{English, German, French} }
 // Preferred gives the language that suits best what somebody prefers, as the header
 // Accept-Language has it (RFC 9110, section 12.5.4): English where none does.
 func Preferred(accept string) Language {
+	if accept == "" {
+		return English
+	}
 	tags, _, err := language.ParseAcceptLanguage(accept)
 	if err != nil {
 		return English
