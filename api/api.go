@@ -6,11 +6,10 @@ import (
 	_ "embed"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/sheet"
 )

@@ -4,11 +4,10 @@ import (
 	"encoding/json"
 	"testing"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/layout"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

@@ -3,10 +3,9 @@ package api
 import (
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/change"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 )
 
 // Versions is a page of an entry's history, newest first.

@@ -17,8 +17,6 @@ import (
 	"sync/atomic"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/google/uuid"
 
 	jsonv2 "github.com/go-json-experiment/json"
@@ -27,6 +25,7 @@ import (
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 )
 
 // Client calls one service. It may be used from several goroutines at once.

@@ -14,13 +14,12 @@ import (
 	"strconv"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/layout"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/sheet"
 )

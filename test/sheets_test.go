@@ -9,12 +9,11 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
+	"goldshelf/api"
 	"goldshelf/client"
 	"goldshelf/core/fill"
 	"goldshelf/internal/demo"
 	"goldshelf/test/browser"
-
-	"goldshelf/api"
 )
 
 // A sheet is answered one question after the other, by keys alone; one that is put off

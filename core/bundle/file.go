@@ -8,14 +8,13 @@ import (
 	"strconv"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"github.com/goccy/go-yaml/ast"
 	"github.com/goccy/go-yaml/parser"
 	"github.com/goccy/go-yaml/token"
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/sheet"
 	"goldshelf/core/strict"

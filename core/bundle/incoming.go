@@ -8,9 +8,8 @@ import (
 	"unicode/utf16"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

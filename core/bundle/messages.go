@@ -8,9 +8,8 @@ import (
 	"regexp"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/strict"
 )
 

@@ -12,9 +12,8 @@ import (
 	"unicode"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/sheet"
 )

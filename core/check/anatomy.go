@@ -5,10 +5,9 @@ import (
 	"slices"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 )
 
 // part is a part that a prompt of some length usually has. It is there if one

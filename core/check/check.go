@@ -10,11 +10,10 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/blocks"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

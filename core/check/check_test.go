@@ -7,10 +7,9 @@ import (
 	"strings"
 	"testing"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/sheet"
 	"goldshelf/test/intime"
 )

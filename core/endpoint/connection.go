@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"goldshelf/core/message"
-
 	"goldshelf/core/problem"
 )
 

@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"goldshelf/core/message"
-
 	"goldshelf/core/problem"
 )
 

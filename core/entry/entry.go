@@ -11,9 +11,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/sheet"
 )

@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"goldshelf/core/message"
-
 	"goldshelf/core/problem"
 )
 

@@ -10,7 +10,6 @@ import (
 	"unicode/utf8"
 
 	"goldshelf/core/message"
-
 	"goldshelf/core/problem"
 )
 

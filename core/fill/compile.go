@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"goldshelf/core/message"
-
 	"goldshelf/core/problem"
 )
 

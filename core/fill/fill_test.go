@@ -9,7 +9,6 @@ import (
 	"testing"
 
 	"goldshelf/core/message"
-
 	"goldshelf/core/problem"
 )
 

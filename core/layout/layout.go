@@ -10,10 +10,9 @@ import (
 	"unicode"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/blocks"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

@@ -12,9 +12,8 @@ import (
 	"time"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

@@ -6,11 +6,10 @@ import (
 	"fmt"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"github.com/goccy/go-yaml"
 
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/strict"
 )

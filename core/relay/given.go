@@ -5,10 +5,9 @@ import (
 	"slices"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

@@ -7,12 +7,11 @@ import (
 	"slices"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/blocks"
 	"goldshelf/core/endpoint"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

@@ -11,11 +11,10 @@ import (
 	"slices"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

@@ -4,10 +4,9 @@ import (
 	"errors"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"github.com/goccy/go-yaml"
 
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/strict"
 )

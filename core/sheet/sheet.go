@@ -10,9 +10,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

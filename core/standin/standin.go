@@ -12,10 +12,9 @@ import (
 	"strings"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/check"
 	"goldshelf/core/endpoint"
+	"goldshelf/core/message"
 )
 
 // Model is one of them, with its habits. Habits are probabilities.

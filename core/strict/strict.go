@@ -13,10 +13,9 @@ import (
 	"sync"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	quick "github.com/go-json-experiment/json"
 
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

@@ -6,7 +6,6 @@ import (
 	"testing"
 
 	"goldshelf/core/message"
-
 	"goldshelf/core/problem"
 )
 

@@ -10,10 +10,9 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"github.com/santhosh-tekuri/jsonschema/v6"
 
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

@@ -9,11 +9,10 @@ import (
 	"slices"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/google/uuid"
 
 	"goldshelf/core/endpoint"
+	"goldshelf/core/message"
 	"goldshelf/internal/models"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"

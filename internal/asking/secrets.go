@@ -6,9 +6,8 @@ import (
 	"path/filepath"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/endpoint"
+	"goldshelf/core/message"
 	"goldshelf/internal/sealed"
 )
 

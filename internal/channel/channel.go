@@ -20,7 +20,6 @@ import (
 	"time"
 
 	"goldshelf/core/message"
-
 	"goldshelf/internal/outside"
 )
 

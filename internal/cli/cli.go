@@ -16,12 +16,11 @@ import (
 	"sync"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/urfave/cli/v3"
 	"golang.org/x/term"
 
 	"goldshelf/client"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

@@ -13,10 +13,9 @@ import (
 	"testing"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/change"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

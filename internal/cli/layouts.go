@@ -7,14 +7,13 @@ import (
 	"strconv"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"github.com/goccy/go-yaml"
 	"github.com/urfave/cli/v3"
 
 	"goldshelf/api"
 	"goldshelf/client"
 	"goldshelf/core/layout"
+	"goldshelf/core/message"
 )
 
 // layouts shows and changes how applications want stacks delivered.

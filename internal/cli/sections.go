@@ -4,13 +4,12 @@ import (
 	"context"
 	"fmt"
 
-	"goldshelf/core/message"
-
 	"github.com/urfave/cli/v3"
 
 	"goldshelf/api"
 	"goldshelf/client"
 	"goldshelf/core/bundle"
+	"goldshelf/core/message"
 )
 
 // sections lists the sections of the shelf, and keeps them.

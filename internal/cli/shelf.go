@@ -7,13 +7,12 @@ import (
 	"strconv"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"github.com/urfave/cli/v3"
 
 	"goldshelf/api"
 	"goldshelf/client"
 	"goldshelf/core/bundle"
+	"goldshelf/core/message"
 )
 
 func (a *app) find() *cli.Command {

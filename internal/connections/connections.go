@@ -11,10 +11,9 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/endpoint"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/register"
 	"goldshelf/internal/asking"

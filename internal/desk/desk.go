@@ -8,10 +8,9 @@ import (
 	"slices"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"

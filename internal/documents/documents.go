@@ -15,9 +15,8 @@ import (
 	"syscall"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/document"
+	"goldshelf/core/message"
 )
 
 // Argument is how a program is told to be that process: it then calls [Main].

@@ -10,13 +10,12 @@ import (
 	"sync"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/google/uuid"
 
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/places"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"

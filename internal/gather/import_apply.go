@@ -7,12 +7,11 @@ import (
 	"slices"
 	"sync/atomic"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/places"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"

@@ -6,11 +6,10 @@ import (
 	"fmt"
 	"slices"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"

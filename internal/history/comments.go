@@ -5,11 +5,10 @@ import (
 	"errors"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/change"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"

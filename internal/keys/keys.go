@@ -12,9 +12,8 @@ import (
 	"sync"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"

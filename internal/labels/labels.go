@@ -10,10 +10,9 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/table"
 	"goldshelf/internal/store"

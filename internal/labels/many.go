@@ -9,9 +9,8 @@ import (
 	"slices"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"

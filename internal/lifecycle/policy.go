@@ -5,11 +5,10 @@ import (
 	"errors"
 	"slices"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"

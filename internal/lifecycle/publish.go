@@ -8,13 +8,12 @@ import (
 	"strings"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/google/uuid"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/likeness"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"

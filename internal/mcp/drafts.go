@@ -4,14 +4,13 @@ import (
 	"context"
 	"net/http"
 
-	"goldshelf/core/message"
-
 	sdk "github.com/modelcontextprotocol/go-sdk/mcp"
 
 	"goldshelf/api"
 	"goldshelf/client"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 )
 
 type newDraft struct {

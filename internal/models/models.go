@@ -17,9 +17,8 @@ import (
 	"strings"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/endpoint"
+	"goldshelf/core/message"
 	"goldshelf/internal/outside"
 )
 

@@ -5,10 +5,9 @@ import (
 	"math"
 	"slices"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/channel"
 	"goldshelf/internal/store"

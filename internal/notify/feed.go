@@ -9,10 +9,9 @@ import (
 	"strings"
 	"time"
 
+	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/message"
-
-	"goldshelf/api"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )

@@ -7,10 +7,9 @@ import (
 	"math"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/channel"
 	"goldshelf/internal/store"

@@ -7,10 +7,9 @@ import (
 	"encoding/json"
 	"slices"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"

@@ -12,13 +12,12 @@ import (
 	"strings"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/pquerna/otp"
 	"github.com/pquerna/otp/totp"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/internal/sealed"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"

@@ -8,13 +8,12 @@ import (
 	"strings"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/alexedwards/argon2id"
 	"github.com/trustelem/zxcvbn/frequency"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"

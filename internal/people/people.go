@@ -9,10 +9,9 @@ import (
 	"strings"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/table"
 	"goldshelf/internal/sealed"

@@ -13,11 +13,10 @@ import (
 	"time"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"github.com/alexedwards/argon2id"
 
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"

@@ -11,10 +11,9 @@ import (
 	"strings"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/signon"
 	"goldshelf/internal/store"

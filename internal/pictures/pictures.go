@@ -6,10 +6,9 @@ import (
 	"context"
 	"slices"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/picture"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"

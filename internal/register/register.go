@@ -10,9 +10,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/register"
 	"goldshelf/internal/store"

@@ -8,13 +8,12 @@ import (
 	"fmt"
 	"slices"
 
-	"goldshelf/core/message"
-
 	"github.com/google/uuid"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/relay"
 	"goldshelf/internal/asking"
 	"goldshelf/internal/store"

@@ -3,11 +3,10 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/internal/writing"
 )
 

@@ -3,10 +3,9 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 )
 
 func (s *server) comments(c fiber.Ctx) error {

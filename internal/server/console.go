@@ -6,11 +6,10 @@ import (
 	"path"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/compress"
 
+	"goldshelf/core/message"
 	"goldshelf/web"
 )
 

@@ -5,11 +5,10 @@ import (
 	"encoding/hex"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/internal/texts"
 )
 

@@ -5,13 +5,12 @@ import (
 	"strconv"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/shelf"
 )

@@ -6,13 +6,12 @@ import (
 	"net"
 	"net/http"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/adaptor"
 	"github.com/valyala/fasthttp"
 
 	"goldshelf/client"
+	"goldshelf/core/message"
 	"goldshelf/internal/mcp"
 )
 

@@ -4,12 +4,11 @@ import (
 	"context"
 	"net/netip"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/adaptor"
 
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/internal/telemetry"
 )
 

@@ -3,11 +3,10 @@ package server
 import (
 	"strings"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
+	"goldshelf/core/message"
 )
 
 const feedPath = "/api/v1/feeds"

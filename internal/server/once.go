@@ -8,11 +8,10 @@ import (
 	"fmt"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )

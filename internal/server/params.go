@@ -5,11 +5,10 @@ import (
 	"strconv"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 )
 

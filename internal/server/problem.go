@@ -5,12 +5,11 @@ import (
 	"errors"
 	"strconv"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/keys"
 	"goldshelf/internal/lifecycle"

@@ -8,10 +8,9 @@ import (
 	"strings"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
+	"goldshelf/core/message"
 	"goldshelf/core/picture"
 	"goldshelf/internal/voices"
 )

@@ -3,10 +3,9 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/layout"
+	"goldshelf/core/message"
 )
 
 var readRegister = message.Say("say which register you read: If-Match with its ETag")

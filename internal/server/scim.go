@@ -5,7 +5,6 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/adaptor"
 
 	"goldshelf/core/message"
-
 	"goldshelf/internal/scim"
 )
 

@@ -18,13 +18,12 @@ import (
 	"sync/atomic"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/adaptor"
 	recovery "github.com/gofiber/fiber/v3/middleware/recover"
 
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/core/strict"
 	"goldshelf/internal/library"
 	"goldshelf/internal/mcp"

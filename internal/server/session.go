@@ -8,11 +8,10 @@ import (
 	"strings"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/internal/mcp"
 	"goldshelf/internal/people"
 	"goldshelf/internal/signon"

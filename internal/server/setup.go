@@ -4,11 +4,10 @@ import (
 	"fmt"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/internal/people"
 )
 

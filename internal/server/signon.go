@@ -6,11 +6,10 @@ import (
 	"strings"
 	"time"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/people"
 	"goldshelf/internal/signon"

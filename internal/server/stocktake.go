@@ -4,10 +4,9 @@ import (
 	"cmp"
 	"context"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
+	"goldshelf/core/message"
 	"goldshelf/internal/stocktake"
 	"goldshelf/internal/work"
 )

@@ -3,9 +3,8 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
+	"goldshelf/core/message"
 )
 
 func (s *server) connections(c fiber.Ctx) error {

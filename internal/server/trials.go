@@ -4,11 +4,10 @@ import (
 	"fmt"
 	"strconv"
 
-	"goldshelf/core/message"
-
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/core/trial"
 	"goldshelf/internal/trials"
 )

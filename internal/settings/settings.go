@@ -11,9 +11,8 @@ import (
 	_ "time/tzdata" // zones are known on a machine without a list of its own, too
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"

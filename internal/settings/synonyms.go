@@ -6,9 +6,8 @@ import (
 	"slices"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/search"
 	"goldshelf/internal/store"

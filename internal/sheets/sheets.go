@@ -6,10 +6,9 @@ import (
 	"fmt"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/sheet"
 	"goldshelf/internal/store"

@@ -5,10 +5,9 @@ import (
 	"slices"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/search"
 	"goldshelf/core/sheet"

@@ -6,9 +6,8 @@ import (
 	"slices"
 	"strconv"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/rows"
 	"goldshelf/internal/texts"

@@ -7,12 +7,11 @@ import (
 	"testing"
 	"time"
 
+	"goldshelf/api"
 	"goldshelf/core/entry"
 	core "goldshelf/core/stocktake"
 	"goldshelf/internal/stocktake"
 	"goldshelf/internal/testdb"
-
-	"goldshelf/api"
 )
 
 // autumn is a world on the last Friday of November 2026 in London, whose shelf was used for

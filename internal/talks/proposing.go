@@ -7,12 +7,11 @@ import (
 	"slices"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/layout"
+	"goldshelf/core/message"
 	"goldshelf/core/sheet"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"

@@ -4,12 +4,11 @@ import (
 	"errors"
 	"fmt"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"

@@ -5,11 +5,10 @@ import (
 	"strconv"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
 	"goldshelf/core/layout"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"

@@ -8,9 +8,8 @@ import (
 	"fmt"
 	"slices"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )

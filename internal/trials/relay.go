@@ -8,12 +8,11 @@ import (
 	"slices"
 	"strings"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/check"
 	"goldshelf/core/endpoint"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/asking"
 	"goldshelf/internal/store"

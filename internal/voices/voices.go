@@ -11,11 +11,10 @@ import (
 	"time"
 	"unicode/utf8"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/document"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/voice"
 	"goldshelf/internal/documents"

@@ -3,9 +3,8 @@ package work
 import (
 	"slices"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/internal/store"
 )
 

@@ -4,7 +4,6 @@ import (
 	"errors"
 
 	"goldshelf/core/message"
-
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 )

@@ -12,9 +12,8 @@ import (
 	"slices"
 	"time"
 
-	"goldshelf/core/message"
-
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/internal/store"
 	"goldshelf/internal/telemetry"
 )

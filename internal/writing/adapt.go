@@ -5,12 +5,11 @@ import (
 	"errors"
 	"slices"
 
-	"goldshelf/core/message"
-
 	"golang.org/x/text/language"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"

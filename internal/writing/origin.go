@@ -3,11 +3,10 @@ package writing
 import (
 	"context"
 
-	"goldshelf/core/message"
-
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/merge"
+	"goldshelf/core/message"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
