@@ -88,10 +88,10 @@ const (
 	Accept   Action = "accept"   // what another would transfer
 	Answer   Action = "answer"   // a comment
 
-	AnswerReport Action = "answer-report" // what somebody said of how it went
-	Report       Action = "report"        // the stocktake; it is of no entry
-	Thank        Action = "thanks"        // somebody whose entries others use; of no entry either
-	Compare      Action = "compare"       // with where it came from, which has moved on
+	AnswerReport    Action = "answer-report"    // what somebody said of how it went
+	StocktakeReport Action = "stocktake-report" // was made; it is of no entry
+	Thank           Action = "thanks"           // somebody whose entries others use; of no entry either
+	Compare         Action = "compare"          // with where it came from, which has moved on
 )
 
 // Recorded is the action's word in the record of changes and in the events that
@@ -115,10 +115,20 @@ func Told(recorded string) (forAll, told bool) {
 	switch {
 	case slices.Contains(ToldToAll(), recorded):
 		return true, true
+	case recorded == string(StocktakeReport), recorded == string(Thank):
+		return true, true
 	case recorded == Return.Recorded():
 		return false, true
 	}
 	return false, false
+}
+
+// ToldToChannels gives the recorded actions on entries that a channel is told of, all or some.
+func ToldToChannels() (actions []string) {
+	for _, a := range []Action{Publish, Retire, Restore, Return, Unpublish} {
+		actions = append(actions, a.Recorded())
+	}
+	return actions
 }
 
 // ToldToAll gives the recorded actions that everyone who follows an entry is told of.

@@ -50,7 +50,7 @@ func Known(l Language) bool { return printers[l] != nil }
 var files embed.FS
 
 var (
-	matcher   = language.NewMatcher([]language.Tag{language.English, language.German, language.French})
+	matcher   language.Matcher
 	printers  = map[Language]*message.Printer{}
 	contained = map[Language]map[string]Translation{English: {}}
 )
@@ -84,8 +84,10 @@ func Catalogue(l Language) map[string]Translation { return contained[l] }
 
 func init() {
 	all := catalog.NewBuilder(catalog.Fallback(language.English))
+	var tags []language.Tag
 	for _, l := range Languages() {
 		tag := language.MustParse(string(l))
+		tags = append(tags, tag)
 		if l != English {
 			contained[l] = read(l)
 			for english, t := range contained[l] {
@@ -96,6 +98,7 @@ func init() {
 		}
 		printers[l] = message.NewPrinter(tag, message.Catalog(all))
 	}
+	matcher = language.NewMatcher(tags)
 }
 
 func read(l Language) (all map[string]Translation) {

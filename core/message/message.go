@@ -46,11 +46,6 @@ func Counted(n int, one, many string) Text {
 // String gives the text in English.
 func (t Text) String() string { return t.english }
 
-// Format prints a text as its English would, for every verb.
-func (t Text) Format(f fmt.State, verb rune) {
-	_, _ = fmt.Fprintf(f, fmt.FormatString(f, verb), t.english)
-}
-
 // MarshalJSON gives the English as a string.
 func (t Text) MarshalJSON() ([]byte, error) { return json.Marshal(t.english) }
 
@@ -129,21 +124,13 @@ func Of(err error) Text {
 type spoken interface{ in(l Language) string }
 
 // list is several things in a row.
-type list struct {
-	items []any
-	word  string // "and" or "or"
-}
+type list []any
 
 // And lists things as "a, b and c". What is a [Text] is translated.
-func And[T any](items []T) fmt.Stringer { return listed(items, "and") }
-
-// Or lists things as "a, b or c".
-func Or[T any](items []T) fmt.Stringer { return listed(items, "or") }
-
-func listed[T any](items []T, word string) list {
-	l := list{word: word}
-	for _, item := range items {
-		l.items = append(l.items, item)
+func And[T any](items []T) fmt.Stringer {
+	l := make(list, len(items))
+	for i, item := range items {
+		l[i] = item
 	}
 	return l
 }
@@ -151,8 +138,8 @@ func listed[T any](items []T, word string) list {
 func (l list) String() string { return l.in(English) }
 
 func (l list) in(lang Language) string {
-	words := make([]string, len(l.items))
-	for i, item := range l.items {
+	words := make([]string, len(l))
+	for i, item := range l {
 		if t, ok := item.(Text); ok {
 			words[i] = t.In(lang)
 		} else {
@@ -163,7 +150,7 @@ func (l list) in(lang Language) string {
 		return strings.Join(words, "")
 	}
 	last := len(words) - 1
-	return strings.Join(words[:last], ", ") + " " + catalogued(lang, l.word) + " " + words[last]
+	return strings.Join(words[:last], ", ") + " " + catalogued(lang, "and") + " " + words[last]
 }
 
 // day and moment are times that each language writes in its own way.

@@ -200,6 +200,14 @@ func Text(field, text string) List {
 	return found
 }
 
+// Language reports a language that people are not spoken to in; none is no problem.
+func Language(field string, l message.Language) (found List) {
+	if l != "" && !message.Known(l) {
+		found.Add(field, "language", "%.20q is no language that people are spoken to in; they are %s", string(l), message.And(message.Languages()))
+	}
+	return found
+}
+
 // Once gives the list with each problem that it has, the first time alone.
 func (l List) Once() (all List) {
 	for _, p := range l {

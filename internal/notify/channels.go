@@ -90,16 +90,14 @@ func (s *Service) channelProblems(req api.NewChannel, terms []store.Term) proble
 		wrong.Add("/url", "address", "%s", err)
 	}
 	for i, a := range req.Actions {
-		if _, is := entry.Told(a); !is {
+		if !slices.Contains(entry.ToldToChannels(), a) {
 			wrong.Add(problem.Pointer("actions", i), "action", "nobody is told of %q; it is publish, retire, restore, return or take-back", a)
 		}
 	}
 	if !slices.Contains([]string{"", "week", "month"}, req.Report) {
 		wrong.Add("/report", "report", "%.20q is no time between reports; it is week or month, or nothing for none", req.Report)
 	}
-	if req.Language != "" && !message.Known(req.Language) {
-		wrong.Add("/language", "language", "%.20q is no language that people are spoken to in; they are %s", string(req.Language), message.And(message.Languages()))
-	}
+	wrong = append(wrong, problem.Language("/language", req.Language)...)
 	for i, d := range req.Departments {
 		if d == "" || texts.DepartmentProblems("", d, terms) != nil {
 			wrong.Add(problem.Pointer("departments", i), "label", "there is no department %q", d)

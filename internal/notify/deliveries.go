@@ -64,7 +64,7 @@ func (s *Service) eventOf(ctx context.Context, d store.Delivery) (channel.Event,
 		event := channel.Event{
 			SpecVersion: "1.0", ID: strconv.FormatInt(n.Number, 10), Source: "urn:goldshelf:library", Time: n.At.UTC(), DataContentType: "application/json",
 		}
-		if d.Action == entry.Report.Recorded() {
+		if d.Action == entry.StocktakeReport.Recorded() {
 			p, err := v.StocktakeReport(numberIn(n.Detail.V, "report"))
 			event.Type, event.Subject = "goldshelf.stocktake.report", p.Since.Format(time.DateOnly)
 			event.Data = map[string]any{"since": p.Since.Format(time.DateOnly), "until": p.Until.AddDate(0, 0, -1).Format(time.DateOnly), "language": p.Language, "markdown": p.Text}

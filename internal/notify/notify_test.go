@@ -206,7 +206,7 @@ func TestAChannelGetsTheReport(t *testing.T) {
 		t.Errorf("the channel hears %+v", got)
 	}
 	list, err := s.Deliveries(ctx, w.By("curator"), made.ID, "")
-	if err != nil || len(list.Items) != 1 || list.Items[0].Action != "report" || list.Items[0].State != "done" {
+	if err != nil || len(list.Items) != 1 || list.Items[0].Action != "stocktake-report" || list.Items[0].State != "done" {
 		t.Errorf("its deliveries are %+v, %v", list, err)
 	}
 	feed, err := s.NewFeed(ctx, w.By("curator"), "https://shelf.example")

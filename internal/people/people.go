@@ -325,9 +325,7 @@ func apply(p *store.Person, req api.PersonChange, terms []store.Term) (problem.L
 	}
 	if req.Language != nil {
 		p.Language, detail["language"] = string(*req.Language), *req.Language
-		if l := *req.Language; l != "" && !message.Known(l) {
-			wrong.Add("/language", "language", "%.20q is no language that people are spoken to in; they are %s", string(l), message.And(message.Languages()))
-		}
+		wrong = append(wrong, problem.Language("/language", *req.Language)...)
 	}
 	for _, d := range []struct {
 		field string

@@ -17,8 +17,10 @@ type spoken struct{ fiber.DefaultCtx }
 
 // JSON answers with a value, its texts in the caller's language.
 func (c *spoken) JSON(v any, kind ...string) error {
+	if c.Method() == fiber.MethodGet {
+		c.Vary(fiber.HeaderAcceptLanguage) // a browser may keep it
+	}
 	if in := languageOf(c); in != message.English {
-		c.Vary(fiber.HeaderAcceptLanguage)
 		c.Set(fiber.HeaderContentLanguage, string(in))
 		v = message.Within(v, in)
 	}

@@ -7,6 +7,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"goldshelf/core/message"
+	"goldshelf/core/problem"
 	"goldshelf/internal/stocktake"
 	"goldshelf/internal/work"
 )
@@ -79,12 +80,11 @@ func (s *server) stocktake(v1 fiber.Router) {
 
 // stocktakeReport answers with a report in the caller's language, as JSON or as Markdown.
 func (s *server) stocktakeReport(c fiber.Ctx) error {
-	in := languageOf(c)
-	if l := message.Language(c.Query("language")); l != "" {
-		if in = l; !message.Known(l) {
-			return work.Wrong("/language", "language", "%.20q is no language that people are spoken to in; they are %s", string(l), message.And(message.Languages()))
-		}
+	asked := message.Language(c.Query("language"))
+	if err := problem.Language("/language", asked).Err(); err != nil {
+		return err
 	}
+	in := cmp.Or(asked, languageOf(c))
 	out, err := s.lib.Stocktake.Report(c.Context(), caller(c), stocktake.Query{Since: c.Query("since"), Until: c.Query("until")}, in)
 	if err != nil {
 		return err

@@ -46,7 +46,7 @@ func (s *Service) Missed(ctx context.Context, by work.Caller) (api.MissedSearche
 		return api.MissedSearches{}, err
 	}
 	return work.Ask(ctx, s.db, func(v work.View) (api.MissedSearches, error) {
-		rows, err := v.Missed(v.Now().Add(-shownMissed), mostMissed)
+		rows, err := v.Missed(v.Now().Add(-shownMissed), nil, mostMissed)
 		out := api.MissedSearches{Items: []api.MissedSearch{}}
 		for _, row := range rows {
 			out.Items = append(out.Items, api.MissedSearch{Words: row.Words, Times: row.Times, Last: row.Last.Format(time.DateOnly)})

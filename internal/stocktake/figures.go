@@ -201,7 +201,11 @@ func (s *Service) gaps(ctx context.Context, q Query) (out api.Gaps, err error) {
 	if err != nil {
 		return out, err
 	}
-	rows, err := work.SeeShelf(ctx, s.db, func(v work.View) ([]store.Missed, error) { return v.Missed(p.since, mostMissed) })
+	var before *time.Time // what is searched for today is told at once, unless a last day is named
+	if q.Until != "" {
+		before = &p.until
+	}
+	rows, err := work.SeeShelf(ctx, s.db, func(v work.View) ([]store.Missed, error) { return v.Missed(p.since, before, mostMissed) })
 	missed := make([]stocktake.Missed, len(rows))
 	for i, r := range rows {
 		missed[i] = stocktake.Missed{Words: r.Words, Times: r.Times, Last: r.Last.Format(time.DateOnly)}

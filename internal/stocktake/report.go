@@ -35,6 +35,7 @@ func (s *Service) report(ctx context.Context, q Query, in message.Language) (out
 	if err != nil {
 		return out, err
 	}
+	q.Until = use.Period.Until
 	gaps, err := s.gaps(ctx, q)
 	if err != nil {
 		return out, err
@@ -210,7 +211,7 @@ func (s *Service) makeReport(ctx context.Context, r store.StocktakeReport) error
 		if err != nil {
 			return err
 		}
-		u.Record(entry.Report, 0, 0, map[string]any{"report": id, "every": r.Every, "language": r.Language, "since": r.Since.Format(time.DateOnly)})
+		u.Record(entry.StocktakeReport, 0, 0, map[string]any{"report": id, "every": r.Every, "language": r.Language, "since": r.Since.Format(time.DateOnly)})
 		return nil
 	})
 }

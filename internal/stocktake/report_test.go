@@ -34,7 +34,7 @@ func TestReportsAreMadeOnce(t *testing.T) {
 			select h.title || ' ' || r.since || ' to ' || r.until
 			from deliveries d
 			join hooks h on h.id = d.hook_id
-			join events v on v.id = d.event_id and v.action = 'report'
+			join events v on v.id = d.event_id and v.action = 'stocktake-report'
 			join stocktake_reports r on r.id = (v.detail ->> 'report')::bigint
 			order by h.title, r.since`)
 		if strings.Join(got, ", ") != want {
@@ -53,7 +53,7 @@ func TestReportsAreMadeOnce(t *testing.T) {
 		t.Errorf("the report reads %s", text[0])
 	}
 	var wrong []int
-	w.Select(&wrong, `select 1 from news n join events v on v.id = n.event_id where v.action = 'report'`)
+	w.Select(&wrong, `select 1 from news n join events v on v.id = n.event_id where v.action = 'stocktake-report'`)
 	if len(wrong) > 0 {
 		t.Error("a report is somebody's news")
 	}

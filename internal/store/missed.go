@@ -19,14 +19,15 @@ type Missed struct {
 const missed = `
 select words, sum(times)::int as times, max(day) as last
 from missed_searches
-where day >= library_day($1)
+where day >= library_day($1) and ($3::date is null or day < $3)
 group by words
 order by sum(times) desc, max(day) desc, words
 limit $2`
 
-// Missed gives what was searched for and not found since a time, the most often first.
-func (r Reader) Missed(since time.Time, most int) (all []Missed, err error) {
-	return all, r.all(&all, missed, since, most)
+// Missed gives what was searched for and not found since a time and, if there is one, before
+// a day, the most often first.
+func (r Reader) Missed(since time.Time, before *time.Time, most int) (all []Missed, err error) {
+	return all, r.all(&all, missed, since, most, before)
 }
 
 const dropMissed = `delete from missed_searches where day < library_day($1)`

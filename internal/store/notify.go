@@ -50,7 +50,7 @@ queued as (
     select h.id, told.id, $2
     from told
     join hooks h on h.active and told.action not in ('answer-report', 'thanks')
-    where case when told.action = 'report' then (h.report, h.language) = (told.detail ->> 'every', told.detail ->> 'language')
+    where case when told.action = 'stocktake-report' then (h.report, h.language) = (told.detail ->> 'every', told.detail ->> 'language')
                else (h.actions = '{}' or told.action = any (h.actions)) and (h.departments = '{}' or told.department = any (h.departments)) end
     order by told.id
 )
@@ -59,7 +59,7 @@ select p.id, told.id
 from told
 join people p on p.active and p.id is distinct from told.person_id
 where told.action = 'thanks' and p.name = told.detail ->> 'to'
-   or told.action not in ('answer-report', 'report', 'thanks')
+   or told.action not in ('answer-report', 'stocktake-report', 'thanks')
       and (p.id in (told.owner_id, told.deputy_id)
            or exists (select from follows f
                       where f.person_id = p.id and (f.what, f.name) in (('entry', told.slug), ('person', told.owner), ('department', told.department))))

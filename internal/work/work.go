@@ -252,7 +252,7 @@ func (u *Unit) writeRecord() error {
 			return err
 		}
 		for i, e := range part {
-			if forAll, is := entry.Told(e.Action); is && e.EntryID != 0 || e.Action == entry.Report.Recorded() || e.Action == entry.Thank.Recorded() {
+			if forAll, is := entry.Told(e.Action); is {
 				told = append(told, store.Told{Number: numbers[i], ForAll: forAll})
 			}
 		}
