@@ -71,6 +71,20 @@ func sayers(all []*ast.File) map[string][]int {
 	return found
 }
 
+// literal gives the text that a string says, or several that are joined.
+func literal(e ast.Expr) (string, bool) {
+	switch e := e.(type) {
+	case *ast.BasicLit:
+		text, err := strconv.Unquote(e.Value)
+		return text, err == nil && e.Kind == token.STRING
+	case *ast.BinaryExpr:
+		left, ok := literal(e.X)
+		right, also := literal(e.Y)
+		return left + right, ok && also && e.Op == token.ADD
+	}
+	return "", false
+}
+
 // saidInCode gives every text that the code says to people, in English.
 func saidInCode(t *testing.T) map[string]bool {
 	t.Helper()
@@ -78,8 +92,7 @@ func saidInCode(t *testing.T) map[string]bool {
 	sayers := sayers(all)
 	said := map[string]bool{}
 	note := func(e ast.Expr) {
-		if lit, ok := e.(*ast.BasicLit); ok && lit.Kind == token.STRING {
-			text, _ := strconv.Unquote(lit.Value)
+		if text, ok := literal(e); ok {
 			said[strings.ReplaceAll(text, "%w", "%v")] = true
 		}
 	}
@@ -115,9 +128,8 @@ func saidInCode(t *testing.T) map[string]bool {
 			}
 			switch {
 			case (name == "count" || name == "Counted") && len(call.Args) == 3:
-				if many, ok := call.Args[2].(*ast.BasicLit); ok {
-					text, _ := strconv.Unquote(many.Value)
-					said["%d "+text] = true
+				if many, ok := literal(call.Args[2]); ok {
+					said["%d "+many] = true
 				}
 			case name == "table" && of == "a", name == "MustCurate", name == "Plain":
 				for _, head := range call.Args {

@@ -3,6 +3,7 @@ package message
 import (
 	"embed"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -74,6 +75,9 @@ func (t *Translation) UnmarshalJSON(data []byte) error {
 	}
 	if err := json.Unmarshal(data, &counted); err != nil {
 		return err
+	}
+	if counted.Number < 1 || counted.Cases["other"] == "" {
+		return errors.New("a plural says which value is counted, and has the case other")
 	}
 	t.Number, t.Cases = counted.Number, counted.Cases
 	return nil

@@ -108,3 +108,45 @@ func TestACatalogueCounts(t *testing.T) {
 		t.Error("cases are lost")
 	}
 }
+
+// Every catalogue can be put together: each text that counts something has the case that all
+// numbers fall back to, and what it counts is put in.
+func TestATranslationHasAllItsCases(t *testing.T) {
+	for _, l := range Languages()[1:] {
+		for english, tr := range Catalogue(l) {
+			if tr.Number == 0 {
+				if tr.Words == "" {
+					t.Errorf("%s: %q is translated by nothing", l, english)
+				}
+				continue
+			}
+			if tr.Words != "" || tr.Cases["other"] == "" || tr.Cases["one"] == "" && tr.Cases["=1"] == "" {
+				t.Errorf("%s: %q lacks a case of %v", l, english, tr.Cases)
+			}
+		}
+	}
+}
+
+func TestAWrongCatalogueIsRefused(t *testing.T) {
+	for _, data := range []string{`{"x": 3}`, `{"x": {"number": "1"}}`, `{"x": ["a"]}`,
+		`{"x": {"number": 1}}`, `{"x": {"number": 1, "cases": {"one": "%d Ding"}}}`, `{"x": {"cases": {"other": "%d Dinge"}}}`,
+	} {
+		var all map[string]Translation
+		if err := json.Unmarshal([]byte(data), &all); err == nil {
+			t.Errorf("%s is a catalogue: %v", data, all)
+		}
+	}
+}
+
+func TestACountIsSaidByItsNumber(t *testing.T) {
+	for n, want := range map[int][3]string{
+		0: {"0 entries", "0 Einträge", "0 entrée"},
+		1: {"1 entry", "1 Eintrag", "1 entrée"},
+		2: {"2 entries", "2 Einträge", "2 entrées"},
+	} {
+		text := Counted(n, "entry", "entries")
+		if got := [3]string{text.String(), text.In(German), text.In(French)}; got != want {
+			t.Errorf("it says %q, want %q", got, want)
+		}
+	}
+}

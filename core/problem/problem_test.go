@@ -3,6 +3,8 @@ package problem
 import (
 	"strings"
 	"testing"
+
+	"goldshelf/core/message"
 )
 
 func TestPlace(t *testing.T) {
@@ -75,5 +77,19 @@ func TestList(t *testing.T) {
 	some.Add("", "size", "it is too large")
 	if got := some.Err().Error(); got != "title: the title is missing; body line 2, column 2: an odd mark; it is too large" {
 		t.Errorf("it says %q", got)
+	}
+}
+
+func TestLanguage(t *testing.T) {
+	for l, want := range map[message.Language]string{
+		"": "", message.English: "", message.French: "",
+		"cy":                     `"cy" is no language that people are spoken to in; they are en, de and fr`,
+		"DE":                     `"DE" is no language that people are spoken to in; they are en, de and fr`,
+		"a very long word\nthat": `"a very long word\ntha" is no language that people are spoken to in; they are en, de and fr`,
+	} {
+		found := Language("language", l)
+		if got := found.Error(); (want == "") != (len(found) == 0) || want != "" && got != "language: "+want {
+			t.Errorf("%q gives %q, want %q", l, got, want)
+		}
 	}
 }

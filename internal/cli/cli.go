@@ -118,7 +118,8 @@ func (a *app) root() *cli.Command {
 		ExitErrHandler:        func(context.Context, *cli.Command, error) {},
 		ConfigureShellCompletionCommand: func(c *cli.Command) {
 			c.Hidden = false
-			c.Usage = "print the completion script for bash, zsh or fish"
+			c.Usage = message.Plain("print the completion script for bash, zsh or fish").String()
+			a.speak(c)
 		},
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "server", Usage: "where the service is; several on one library are separated by commas, and the next is asked where one does not answer", Sources: cli.EnvVars("GOLDSHELF_SERVER"), Destination: &a.server},

@@ -127,7 +127,7 @@ func TestWhatIsFollowed(t *testing.T) {
 		"all": {}, "all in laboratory": {Departments: []string{"laboratory"}}, "publish, retire": {Actions: []string{"publish", "retire"}},
 		"publish in a, b": {Actions: []string{"publish"}, Departments: []string{"a", "b"}},
 	} {
-		if got := toldOf(h); got != want {
+		if got := (&app{}).toldOf(h); got != want {
 			t.Errorf("told of %q, want %q", got, want)
 		}
 	}

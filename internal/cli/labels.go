@@ -63,11 +63,11 @@ func (a *app) labels() *cli.Command {
 			return a.print(out, func() error {
 				t := a.table("FACET", "TERM", "TITLE", "UNDER", "ON THE SHELF")
 				for _, f := range out {
-					t.row(f.Name, "", f.Title+asks(f), "", "")
+					t.row(f.Name, "", f.Title+a.asks(f), "", "")
 					for _, term := range f.Terms {
 						title := term.Title
 						if term.Retired {
-							title += " (retired)"
+							title = a.text("%s (retired)", title)
 						}
 						t.row(f.Name, term.Name, title, term.Under, fmt.Sprint(term.Count))
 					}
@@ -277,16 +277,16 @@ func (a *app) labelEntry(ctx context.Context, c *client.Client, slug string, pai
 }
 
 // asks says what a facet asks of those who label.
-func asks(f api.Facet) string {
+func (a *app) asks(f api.Facet) string {
 	var all []string
 	if f.Single {
-		all = append(all, "one each")
+		all = append(all, a.text("one each"))
 	}
 	if len(f.RequiredFor) > 0 {
-		all = append(all, "needed for "+strings.Join(f.RequiredFor, ", "))
+		all = append(all, a.text("needed for %s", strings.Join(f.RequiredFor, ", ")))
 	}
 	if f.Open {
-		all = append(all, "open")
+		all = append(all, a.text("open"))
 	}
 	if len(all) == 0 {
 		return ""

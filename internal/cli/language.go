@@ -2,6 +2,7 @@ package cli
 
 import (
 	"os"
+	"reflect"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -13,6 +14,7 @@ import (
 func languages() string {
 	for _, name := range []string{"LC_ALL", "LC_MESSAGES", "LANG"} {
 		value, _, _ := strings.Cut(os.Getenv(name), ".")
+		value, _, _ = strings.Cut(value, "@") // which currency or script
 		if value != "" && value != "C" && value != "POSIX" {
 			return strings.ReplaceAll(value, "_", "-")
 		}
@@ -28,19 +30,10 @@ func (a *app) speak(c *cli.Command) {
 	in := func(text string) string { return message.Plain(text).In(a.language) }
 	c.Usage, c.Description, c.Category = in(c.Usage), in(c.Description), in(c.Category)
 	for _, f := range c.Flags {
-		switch f := f.(type) {
-		case *cli.StringFlag:
-			f.Usage = in(f.Usage)
-		case *cli.BoolFlag:
-			f.Usage = in(f.Usage)
-		case *cli.IntFlag:
-			f.Usage = in(f.Usage)
-		case *cli.FloatFlag:
-			f.Usage = in(f.Usage)
-		case *cli.StringSliceFlag:
-			f.Usage = in(f.Usage)
-		}
+		usage := reflect.ValueOf(f).Elem().FieldByName("Usage") // a type of flag for each type of value, all with this field
+		usage.SetString(in(usage.String()))
 	}
+	c.Flags = append(c.Flags, &cli.BoolFlag{Name: "help", Aliases: []string{"h"}, Usage: in("show help"), HideDefault: true, Local: true})
 	var words []string
 	for _, word := range []string{"NAME", "USAGE", "CATEGORY", "DESCRIPTION", "GLOBAL OPTIONS", "OPTIONS", "COMMANDS", "options", "command"} {
 		words = append(words, word+":", in(word)+":", "["+word, "["+in(word))

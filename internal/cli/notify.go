@@ -90,9 +90,9 @@ func (a *app) news() *cli.Command {
 				for _, n := range news.Items {
 					mark := ""
 					if n.Unread {
-						mark = "new"
+						mark = a.text("new")
 					}
-					t.row(mark, a.local(n.At).Format("2 Jan 15:04"), n.Slug, strconv.Itoa(n.Version), happened(n.Action), n.ByName, n.Why.String())
+					t.row(mark, a.local(n.At).Format("2 Jan 15:04"), n.Slug, strconv.Itoa(n.Version), a.happened(n.Action), n.ByName, n.Why.String())
 				}
 				t.print()
 				if len(news.Items) == 0 {
@@ -105,20 +105,22 @@ func (a *app) news() *cli.Command {
 }
 
 // happened is an action as something that was done.
-func happened(action string) string {
+func (a *app) happened(action string) string {
 	switch action {
 	case "publish":
-		return "published"
+		return a.text("published")
 	case "retire":
-		return "retired"
+		return a.text("retired")
 	case "restore":
-		return "back on the shelf"
+		return a.text("back on the shelf")
 	case "take-back":
-		return "taken back"
+		return a.text("taken back")
 	case "return":
-		return "returned"
+		return a.text("returned")
 	case "thanks":
-		return "thanks you"
+		return a.text("thanks you")
+	case "stocktake-report":
+		return a.text("the report of the stocktake")
 	}
 	return action
 }
@@ -221,21 +223,21 @@ func (a *app) changeChannel(ctx context.Context, c *client.Client, cmd *cli.Comm
 	return a.print(now, func() error {
 		once := ""
 		if !now.Active {
-			once = ", once it is resumed"
+			once = a.text(", once it is resumed")
 		}
-		_, err := a.printf("%d: %s is told of %s%s\n", now.ID, now.Title, toldOf(now), once)
+		_, err := a.printf("%d: %s is told of %s%s\n", now.ID, now.Title, a.toldOf(now), once)
 		return err
 	})
 }
 
 // toldOf is what a channel is told of, in words.
-func toldOf(h api.Channel) string {
-	of := "all"
+func (a *app) toldOf(h api.Channel) string {
+	of := a.text("all")
 	if len(h.Actions) > 0 {
 		of = strings.Join(h.Actions, ", ")
 	}
 	if len(h.Departments) > 0 {
-		of += " in " + strings.Join(h.Departments, ", ")
+		of = a.text("%s in %s", of, strings.Join(h.Departments, ", "))
 	}
 	return of
 }
@@ -250,9 +252,9 @@ func (a *app) listChannels(ctx context.Context, c *client.Client) error {
 		for _, h := range all.Items {
 			paused := ""
 			if !h.Active {
-				paused = "paused"
+				paused = a.text("paused")
 			}
-			t.row(strconv.FormatInt(h.ID, 10), h.Title, h.URL, toldOf(h), strconv.Itoa(h.Waiting), strconv.Itoa(h.GivenUp), paused)
+			t.row(strconv.FormatInt(h.ID, 10), h.Title, h.URL, a.toldOf(h), strconv.Itoa(h.Waiting), strconv.Itoa(h.GivenUp), paused)
 		}
 		t.print()
 		if len(all.Items) == 0 {
@@ -272,9 +274,9 @@ func (a *app) listDeliveries(ctx context.Context, c *client.Client, id int64) er
 		for _, d := range all.Items {
 			why := d.Failed
 			if d.NextAt != nil && d.Attempts > 0 {
-				why += "; again at " + a.local(*d.NextAt).Format("15:04:05")
+				why = a.text("%s; again at %s", why, a.local(*d.NextAt).Format("15:04:05"))
 			}
-			t.row(strconv.FormatInt(d.ID, 10), d.Slug, happened(d.Action), d.State, strconv.Itoa(d.Attempts), why)
+			t.row(strconv.FormatInt(d.ID, 10), d.Slug, a.happened(d.Action), d.State, strconv.Itoa(d.Attempts), why)
 		}
 		t.print()
 		return nil

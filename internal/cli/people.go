@@ -84,7 +84,7 @@ func (a *app) people() *cli.Command {
 					return err
 				}
 				return a.print(p, func() error {
-					_, err := a.printf("%s: %s\n", p.Name, standsNow(p))
+					_, err := a.printf("%s: %s\n", p.Name, a.standsNow(p))
 					return err
 				})
 			}
@@ -95,7 +95,7 @@ func (a *app) people() *cli.Command {
 			return a.print(all, func() error {
 				t := a.table("SLUG", "NAME", "ROLE", "DEPARTMENT", "OWNS", "NOW")
 				for _, p := range all.Items {
-					t.row(p.Name, p.FullName, string(p.Role), p.Department, strconv.Itoa(p.Owns), standsNow(p))
+					t.row(p.Name, p.FullName, string(p.Role), p.Department, strconv.Itoa(p.Owns), a.standsNow(p))
 				}
 				t.heads[0] = "PERSON"
 				t.print()
@@ -105,14 +105,14 @@ func (a *app) people() *cli.Command {
 	}
 }
 
-func standsNow(p api.Colleague) string {
+func (a *app) standsNow(p api.Colleague) string {
 	switch {
 	case !p.Active:
-		return "has left"
+		return a.text("has left")
 	case p.AwayFrom != "":
-		return "away from " + p.AwayFrom + " to " + p.AwayUntil
+		return a.text("away from %s to %s", p.AwayFrom, p.AwayUntil)
 	}
-	return "here"
+	return a.text("here")
 }
 
 func (a *app) departments(ctx context.Context, c *client.Client) error {

@@ -331,7 +331,7 @@ func (a *app) printRun(run api.Run) {
 	for _, s := range inOrder(run.Steps, func(s api.RunStep) api.RunLayout { return s.RunLayout }) {
 		note := s.State
 		if s.Stale {
-			note += "; what it took has changed since"
+			note += a.text("; what it took has changed since")
 		}
 		a.printf("=== %s, %s (%s) ===\n", s.Name, s.Use, note)
 		if s.Problem != "" {

@@ -198,12 +198,12 @@ func (a *app) sayReply(r api.TalkReply) {
 	}
 	switch r.Reason {
 	case "length":
-		said += "; it is as long as it may be"
+		said += a.text("; it is as long as it may be")
 	case "refused":
-		said += "; the model did not answer that"
+		said += a.text("; the model did not answer that")
 	}
 	if r.State == "stopped" {
-		said += "; stopped"
+		said += a.text("; stopped")
 	}
 	a.say("%s.", said)
 }
