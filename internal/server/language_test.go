@@ -27,6 +27,9 @@ func TestAnswersAreInTheCallersLanguage(t *testing.T) {
 		{"not a, ;;header", "", "there is no entry"},
 	} {
 		got := w.call("reader", http.MethodGet, "/api/v1/entries/nothing-there", "", "Accept-Language", c.accept)
+		if c.language != "" && !strings.Contains(got.header.Get("Vary"), "Accept-Language") {
+			t.Errorf("%q may be given to who prefers another: Vary is %q", c.accept, got.header.Get("Vary"))
+		}
 		if got.status != http.StatusNotFound || !strings.Contains(got.body, c.says) || !strings.Contains(got.body, `"type":"/problems/not-found"`) || got.header.Get("Content-Language") != c.language {
 			t.Errorf("%q is answered %d in %q: %s", c.accept, got.status, got.header.Get("Content-Language"), got.body)
 		}
@@ -39,6 +42,11 @@ func TestAnswersAreInTheCallersLanguage(t *testing.T) {
 		}
 	}
 	// An answer that is no problem: why something waits, and what a check finds.
+	for _, accept := range []string{"en", "fr"} { // a browser that keeps the one may not show it for the other
+		if got := w.call("contributor", http.MethodGet, "/api/v1/desk", "", "Accept-Language", accept); !strings.Contains(got.header.Get("Vary"), "Accept-Language") {
+			t.Errorf("in %q the desk varies by %q", accept, got.header.Get("Vary"))
+		}
+	}
 	got = w.call("contributor", http.MethodGet, "/api/v1/desk", "", "Accept-Language", "fr")
 	if !strings.Contains(got.body, "un brouillon à vous") || !strings.Contains(got.body, `"state":"draft"`) {
 		t.Errorf("the desk in French: %s", got.body)

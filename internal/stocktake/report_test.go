@@ -1,6 +1,7 @@
 package stocktake_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -151,5 +152,30 @@ func TestThanks(t *testing.T) {
 	}
 	if err := s.Thank(t.Context(), by, "contributor", stocktake.Query{Since: "2026-10-05", Until: "2026-10-18"}); err != nil {
 		t.Errorf("for other weeks: %v", err)
+	}
+}
+
+// A report tells of the searches of its own days, by the library's clock; what is missing now
+// is told until now.
+func TestAReportTellsOfItsOwnSearches(t *testing.T) {
+	t.Parallel()
+	w, s := autumn(t)
+	w.Exec(`insert into missed_searches (day, words, times)
+	        values ('2026-10-04', 'before it', 3), ('2026-10-05', 'first day', 3), ('2026-10-18', 'last day', 3), ('2026-10-19', 'after it', 3), ('2026-11-27', 'today', 3)`)
+	r, err := s.Report(t.Context(), w.By("curator"), stocktake.Query{Since: "2026-10-05", Until: "2026-10-18"}, message.English)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for words, want := range map[string]bool{"before it": false, "first day": true, "last day": true, "after it": false, "today": false} {
+		if strings.Contains(r.Markdown, words) != want {
+			t.Errorf("%q is told: %t, want %t\n%s", words, !want, want, r.Markdown)
+		}
+	}
+	gaps, err := s.Gaps(t.Context(), w.By("curator"), stocktake.Query{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if !strings.Contains(fmt.Sprint(gaps.Items), "today") {
+		t.Errorf("what is missing now is %+v", gaps.Items)
 	}
 }
