@@ -1,4 +1,4 @@
-// What a page says that is in no catalogue, or has no room for.
+// What a page says that is in no catalogue, has no room for, or has no place of its own for.
 window.lookAtLanguage = () => {
   const known = [];
   const gather = (value) => {
@@ -53,6 +53,8 @@ window.lookAtLanguage = () => {
       const text = el.getAttribute(name);
       if (text && !el.closest(".cm-editor, [translate=no]")) for (const piece of foreign(text)) found.push(`in no catalogue, ${name}: ${piece}`);
     }
+  for (const head of document.querySelectorAll("th"))
+    if (getComputedStyle(head).textAlign.endsWith("center") && !head.closest(".text-center")) found.push(`in the middle, where nothing asks for it: ${head.innerText} in ${where(head)}`);
   if (document.documentElement.scrollWidth > innerWidth + 1) found.push(`wider than the window at ${innerWidth}`);
   return found;
 };

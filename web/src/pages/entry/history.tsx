@@ -102,7 +102,7 @@ function ByLine({ slug, number }: { slug: string; number: number }) {
         </h3>
         <BringBack slug={slug} number={number} />
       </div>
-      <table className="w-full text-start text-small">
+      <table className="w-full text-small">
         <thead className="sr-only">
           <tr>
             <th>

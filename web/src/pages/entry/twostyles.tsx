@@ -94,7 +94,7 @@ function Drawing({ ours, theirs, names }: { ours: Figure[]; theirs: Figure[]; na
         role="region"
         aria-label={t`Both styles, figure by figure`}
       >
-        <table className="w-full text-start text-small">
+        <table className="w-full text-small">
           <thead>
             <tr className="text-faded">
               <th className="py-1.5 pe-3 font-semibold">

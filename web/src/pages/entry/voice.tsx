@@ -98,7 +98,7 @@ function Words({ title, all }: { title: string; all: CharacteristicWord[] }) {
 function Figures({ all }: { all: Figure[] }) {
   return (
     <div className="overflow-x-auto">
-      <table className="w-full text-start text-small">
+      <table className="w-full text-small">
         <thead>
           <tr className="text-faded">
             <th className="py-1.5 pe-3 font-semibold">

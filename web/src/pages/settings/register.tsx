@@ -162,7 +162,7 @@ function Group(props: { title: string; add: () => void; addName: string; childre
         </Button>
       </div>
       <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={t`${props.title}, as a table`}>
-        <table className="w-full text-start">{props.children}</table>
+        <table className="w-full">{props.children}</table>
       </div>
     </section>
   );

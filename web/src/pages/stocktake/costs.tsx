@@ -56,7 +56,7 @@ function Shown({ c, table }: { c: Costs; table: string }) {
             <table className="w-full text-end tabular-nums">
               <thead>
                 <tr className="border-b border-line text-small text-faded">
-                  <th className="py-1.5 ps-4 text-start font-semibold">
+                  <th className="py-1.5 ps-4 font-semibold">
                     <Trans>What</Trans>
                   </th>
                   <th className="px-3 font-semibold">
@@ -73,7 +73,7 @@ function Shown({ c, table }: { c: Costs; table: string }) {
               <tbody>
                 {c.items.map((it) => (
                   <tr key={it.facet + it.name} className="border-b border-line last:border-0">
-                    <th className="py-1.5 ps-4 text-start font-normal">
+                    <th className="py-1.5 ps-4 font-normal">
                       {it.title} <span className="text-small text-faded">{it.facet}</span>
                     </th>
                     <td className="px-3">{money(it.month)}</td>

@@ -27,7 +27,7 @@ export function DepartmentsPage() {
         <table className="w-full text-end">
           <thead>
             <tr className="border-b border-line text-small text-faded">
-              <th className="py-1.5 pe-4 text-start font-semibold">
+              <th className="py-1.5 pe-4 font-semibold">
                 <Trans>Department</Trans>
               </th>
               {columns.map(([key, name]) => (
@@ -40,7 +40,7 @@ export function DepartmentsPage() {
           <tbody>
             {figures.data.items.map((d) => (
               <tr key={d.department} className="border-b border-line last:border-0">
-                <th className="py-1.5 pe-4 text-start font-normal">{d.title || t`None`}</th>
+                <th className="py-1.5 pe-4 font-normal">{d.title || t`None`}</th>
                 {columns.map(([key]) => (
                   <td key={key} className={`px-2 py-1.5 tabular-nums ${d[key] === 0 ? "text-faded" : ""}`}>
                     {d[key]}

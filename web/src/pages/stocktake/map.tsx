@@ -19,7 +19,7 @@ export function CoverageMap({ coverage: c }: { coverage: Coverage }) {
           <tr className="text-small text-faded">
             <td />
             {columns.map((t) => (
-              <th key={t.name} scope="col" className="px-1 py-1 font-normal">
+              <th key={t.name} scope="col" className="px-1 py-1 text-center font-normal">
                 {t.title}
               </th>
             ))}
@@ -28,7 +28,7 @@ export function CoverageMap({ coverage: c }: { coverage: Coverage }) {
         <tbody>
           {withNone(c.rows.terms, "row").map((r) => (
             <tr key={r.name}>
-              <th scope="row" className="pe-2 text-start text-small font-normal whitespace-nowrap">
+              <th scope="row" className="pe-2 text-small font-normal whitespace-nowrap">
                 {r.title}
               </th>
               {columns.map((t) => (

@@ -47,10 +47,10 @@ export function QualityPage() {
             <table className="w-full text-end tabular-nums">
               <thead>
                 <tr className="border-b border-line text-small text-faded">
-                  <th className="py-1.5 ps-4 text-start font-semibold">
+                  <th className="py-1.5 ps-4 font-semibold">
                     <Trans>Entry</Trans>
                   </th>
-                  <th className="px-3 text-start font-semibold">
+                  <th className="px-3 font-semibold">
                     <Trans>Model</Trans>
                   </th>
                   <th className="px-3 font-semibold">
@@ -64,7 +64,7 @@ export function QualityPage() {
               <tbody>
                 {items.map((q) => (
                   <tr key={q.slug + q.model} className="border-b border-line last:border-0">
-                    <th className="py-1.5 ps-4 text-start font-normal">
+                    <th className="py-1.5 ps-4 font-normal">
                       <Link to="/trials/$id" params={{ id: q.trial }} className="hover:underline">
                         {q.title}
                       </Link>{" "}

@@ -134,7 +134,7 @@ function Records({ items }: { items: Record[] }) {
       role="region"
       aria-label={t`Records`}
     >
-      <table className="w-full text-start text-small">
+      <table className="w-full text-small">
         <thead>
           <tr className="border-b border-line text-faded">
             {[t`Number`, t`When`, t`Who`, t`Through`, t`What`, t`Of`, t`With`].map((h) => (

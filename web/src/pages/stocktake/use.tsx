@@ -123,7 +123,7 @@ function Table({ items, entries }: { items: UseSeries[]; entries: boolean }) {
       <table className="w-full text-end tabular-nums">
         <thead>
           <tr className="border-b border-line text-small text-faded">
-            <th className="py-1.5 ps-4 text-start font-semibold">
+            <th className="py-1.5 ps-4 font-semibold">
               <Trans>What</Trans>
             </th>
             {[t`Uses`, t`Before`, t`People`, t`Change`].map((h) => (
@@ -136,7 +136,7 @@ function Table({ items, entries }: { items: UseSeries[]; entries: boolean }) {
         <tbody>
           {items.map((u) => (
             <tr key={u.name} className="border-b border-line last:border-0">
-              <th className="py-1.5 ps-4 text-start font-normal">
+              <th className="py-1.5 ps-4 font-normal">
                 {entries ? (
                   <Link to="/entries/$slug" params={{ slug: u.name }} className="hover:underline">
                     {u.title}

@@ -17,7 +17,7 @@ export function Grid({ trial, open }: { trial: Trial; open: (fill: number, setUp
         role="region"
         aria-label={t`Every fill under every set-up`}
       >
-        <table className="w-full text-start">
+        <table className="w-full">
           <thead className="sticky top-0 bg-paper">
             <tr className="text-small text-faded">
               <th className="py-1.5 pe-3 font-semibold">
