@@ -294,3 +294,50 @@ type Verified struct {
 	Why    string `json:"why,omitempty"`
 	HeadIn *bool  `json:"head_in,omitempty"` // of a head that was asked about: whether it is in the chain
 }
+
+// Bulk is an action that is to be taken on many entries and, to have it done, by its digest
+// what was shown of it. Because is for retire and unpublish, Instead for retire, Note for
+// submit and renew.
+type Bulk struct {
+	Action  entry.Action `json:"action"`
+	Slugs   []string     `json:"slugs"`
+	Note    string       `json:"note,omitempty"`
+	Because string       `json:"because,omitempty"`
+	Instead string       `json:"instead,omitempty"` // a slug
+	Digest  string       `json:"digest,omitempty"`
+}
+
+// BulkAction is an action that can be taken on many entries, and the one that undoes it.
+type BulkAction struct {
+	Action, Undo entry.Action
+}
+
+// BulkPlan is what an action on many entries would do.
+type BulkPlan struct {
+	Items  []BulkItem `json:"items"`
+	Left   []BulkLeft `json:"left"` // as they are
+	Digest string     `json:"digest"`
+}
+
+// BulkItem is an entry that the action would be taken on, as it stands.
+type BulkItem struct {
+	Slug    string       `json:"slug"`
+	Title   string       `json:"title"`
+	Version int          `json:"version"`
+	State   entry.State  `json:"state"`
+	Seen    entry.Digest `json:"seen"` // names the text
+}
+
+// BulkLeft is an entry that the action cannot be taken on, and why not.
+type BulkLeft struct {
+	Slug  string       `json:"slug"`
+	Title string       `json:"title"`
+	Why   message.Text `json:"why"`
+}
+
+// BulkDone is what was done to many entries, and the action that undoes it, if one does.
+type BulkDone struct {
+	Done []string     `json:"done"` // slugs
+	Left []BulkLeft   `json:"left"`
+	Undo entry.Action `json:"undo,omitempty"`
+}

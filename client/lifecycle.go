@@ -44,6 +44,16 @@ func (c *Client) PublishTogether(ctx context.Context, entries []api.SeenEntry, a
 	return read[api.Published](ctx, c, post("/publications", api.PublishTogether{Entries: entries, At: at}))
 }
 
+// PlanBulk shows what taking an action on many entries would do, and changes nothing.
+func (c *Client) PlanBulk(ctx context.Context, in api.Bulk) (api.BulkPlan, error) {
+	return read[api.BulkPlan](ctx, c, post("/bulk/plan", in))
+}
+
+// ApplyBulk takes an action on many entries, as a plan has shown it.
+func (c *Client) ApplyBulk(ctx context.Context, in api.Bulk) (api.BulkDone, error) {
+	return read[api.BulkDone](ctx, c, post("/bulk", in))
+}
+
 // Publications gives what waits for its time, and what failed at it.
 func (c *Client) Publications(ctx context.Context) (api.Publications, error) {
 	return read[api.Publications](ctx, c, get("/publications"))

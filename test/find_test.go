@@ -93,8 +93,7 @@ func TestLabelsOnMany(t *testing.T) {
 		t.Helper()
 		w.visit("/?q=tender+kind%3Aprompt", "for “tender")
 		w.do(
-			browser.Until(`[...document.querySelectorAll("button")].some((b) => b.innerText.startsWith("Label these"))`),
-			browser.Script(`[...document.querySelectorAll("button")].find((b) => b.innerText.startsWith("Label these")).click()`),
+			browser.PressMenu("Change all"), browser.PressMenuItem("Label…"),
 			browser.Until(`document.querySelector("[aria-label=Label]")`), browser.Choose("[aria-label=Label]", "season/frost"),
 			browser.Press("Preview"), browser.See("none → Frost"),
 			browser.Script(`[...document.querySelectorAll("[role=dialog] button")].find((b) => /^Label \d+$/.test(b.innerText)).click()`),

@@ -350,13 +350,27 @@ func TestOwnersAndChannelsAtTheConsole(t *testing.T) {
 
 	// All that a search finds changes hands, once it was shown.
 	w.visit("/?q=tender+owner%3Abuyer", "for “tender")
-	w.do(browser.Until(`[...document.querySelectorAll("button")].some((b) => b.innerText.startsWith("Transfer these"))`),
-		browser.Script(`[...document.querySelectorAll("button")].find((b) => b.innerText.startsWith("Transfer these")).click()`),
+	w.do(browser.PressMenu("Change all"), browser.PressMenuItem("Transfer…"),
 		browser.Until(`document.querySelector("[aria-label='Who answers for them from now on'] option[value=press-desk]")`), browser.Choose("[aria-label='Who answers for them from now on']", "press-desk"), browser.Press("Preview"), browser.See("Petra Lunnick → Noor Eddingley"),
 		browser.Script(`[...document.querySelectorAll("[role=dialog] button")].find((b) => /^Transfer \d+$/.test(b.innerText)).click()`), browser.See("transferred"))
 	curator.says(0, []string{"press-desk"}, "owners", "tender-comparison")
 	curator.says(0, []string{"Tender comparison", "press-desk", "at once"}, "transfer", "tender-comparison", "tender-facts", "--to", "buyer", "--dry-run")
-	curator.says(0, []string{"tender-facts: buyer answers for it now"}, "transfer", "tender-comparison", "tender-facts", "--to", "buyer")
+	w.do(browser.Press("Undo"), browser.See("are as they were"))
+	curator.says(0, []string{"buyer"}, "owners", "tender-comparison")
+	curator.says(0, []string{"tender-facts: press-desk answers for it now"}, "transfer", "tender-comparison", "tender-facts", "--to", "press-desk")
+
+	// So does what nobody uses, as far as nothing else needs it; and comes back.
+	w.visit("/stocktake/use", "Never used")
+	w.do(browser.PressMenu("Change all"), browser.PressMenuItem("Retire…"), browser.Type("[role=dialog] input", "Nobody uses it."),
+		browser.Press("Preview"), browser.See("stays as it is"), browser.Press("Leave out Leak repairs"), browser.Until(`!document.querySelector("[role=dialog]").innerText.includes("Leak repairs")`),
+		browser.Script(`[...document.querySelectorAll("[role=dialog] button")].find((b) => /^Retire \(\d+\)$/.test(b.innerText)).click()`), browser.Until(`document.querySelector("[data-sonner-toast]")?.innerText.includes("Undo")`))
+	curator.says(0, []string{`"state": "retired"`, "Nobody uses it."}, "show", "holiday-parks", "--json")
+	w.do(browser.Press("Undo"), browser.See("are as they were"))
+	curator.says(0, []string{`"state": "published"`}, "show", "holiday-parks", "--json")
+	curator.says(0, []string{"holiday-parks: retire", "goldshelf bulk restore undoes it"}, "bulk", "retire", "holiday-parks", "--because", "Old.", "--yes")
+	curator.says(0, []string{"holiday-parks: restore"}, "bulk", "restore", "holiday-parks", "--yes")
+	curator.says(0, []string{"SLUG", "holiday-parks", "published"}, "bulk", "renew", "--find", "holiday parks", "--dry-run")
+	curator.says(2, []string{"nobody is there to answer"}, "bulk", "renew", "holiday-parks")
 
 	tick := func(title string) browser.Action {
 		box := fmt.Sprintf(`[...document.querySelectorAll("label")].find((l) => l.innerText.trim() === %q)`, title)

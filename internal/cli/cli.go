@@ -135,7 +135,7 @@ func (a *app) root() *cli.Command {
 		Commands: slices.Concat(
 			in("Use", a.find(), a.sections(), a.show(), a.fill(), a.compare(), a.try(), a.talks(), a.run(), a.runs(), a.testBed(), a.trial(), a.trials(), a.models(), a.favourite(), a.report()),
 			in("Write", a.put(), a.pictures(), a.adapt(), a.rendition(), a.origin(), a.check(), a.similar(), a.sets(), a.voice(), a.samples(), a.submit(), a.withdraw(), a.comments(), a.starters(), a.helper(), a.propose()),
-			in("Review", a.desk(), a.approve(), a.giveBack(), a.publish(), a.publications(), a.unpublish(), a.retire(), a.restore(), a.renew(),
+			in("Review", a.desk(), a.approve(), a.giveBack(), a.publish(), a.publications(), a.unpublish(), a.retire(), a.restore(), a.renew(), a.bulk(),
 				a.diff(), a.history(), a.annotate(), a.uses()),
 			in("Look after", a.owners(), a.rename(), a.transfer(), a.accept(), a.decline(), a.people(), a.signOn(), a.keys(), a.labels(), a.register(), a.layouts(), a.connections(), a.allowances(), a.synonyms(), a.policy(), a.audit(), a.stocktake()),
 			in("Move", a.importCommand(), a.exportCommand(), a.pull(), a.mcp()),

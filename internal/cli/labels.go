@@ -172,20 +172,9 @@ func (a *app) sayChanged(done api.LabelsChanged, err error) error {
 // labelMany labels all entries that a search finds, once somebody has seen what changes.
 func (a *app) labelMany(ctx context.Context, c *client.Client, cmd *cli.Command) error {
 	req := api.LabelMany{Add: termsOf(cmd.StringSlice("add-term")), Remove: termsOf(cmd.StringSlice("remove-term"))}
-	q := client.Query{Words: cmd.String("find"), Limit: 200}
-	for {
-		list, err := c.Entries(ctx, q)
-		if err != nil {
-			return err
-		}
-		for _, it := range list.Items {
-			if len(it.Missing) == 0 { // what has only most of the words was not asked for
-				req.Slugs = append(req.Slugs, it.Slug)
-			}
-		}
-		if q.Cursor = list.Next; q.Cursor == "" {
-			break
-		}
+	var err error
+	if req.Slugs, err = allFound(ctx, c, client.Query{Words: cmd.String("find")}); err != nil {
+		return err
 	}
 	plan, err := c.PlanLabels(ctx, req)
 	if err != nil {

@@ -2,15 +2,11 @@ package labels
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
-	"encoding/json"
 	"maps"
 	"slices"
 	"strings"
 
 	"goldshelf/api"
-	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
@@ -33,8 +29,8 @@ func (s *Service) PlanMany(ctx context.Context, by work.Caller, req api.LabelMan
 // and can be undone for an hour.
 func (s *Service) LabelMany(ctx context.Context, by work.Caller, req api.LabelMany) (api.LabelsChanged, error) {
 	return manyOf(ctx, s, by, req, func(u *work.Unit, plan api.LabelPlan, entries []store.Labelled) (api.LabelsChanged, error) {
-		if req.Digest != plan.Digest {
-			return api.LabelsChanged{}, &work.Outdated{What: message.Say("what would change is not what you were shown; look at it again")}
+		if err := work.MustBeShown(req.Digest, plan.Digest); err != nil {
+			return api.LabelsChanged{}, err
 		}
 		before, after := make([]store.LabelsBefore, len(entries)), make([]store.Labels, len(entries))
 		for i, e := range entries {
@@ -90,24 +86,12 @@ func planMany(u *work.Unit, req api.LabelMany) (plan api.LabelPlan, changes []st
 		plan.Items = append(plan.Items, api.LabelledEntry{Slug: e.Slug, Title: e.Title, Labels: e.Labels.V, Becomes: after})
 		changes = append(changes, e)
 	}
-	text, err := json.Marshal(plan.Items)
-	sum := sha256.Sum256(text)
-	plan.Digest = hex.EncodeToString(sum[:])
+	plan.Digest, err = work.PlanDigest(plan.Items)
 	return plan, changes, err
 }
 
 func manyProblems(req api.LabelMany, terms []store.Term) problem.List {
-	var found problem.List
-	switch n := len(req.Slugs); {
-	case n == 0:
-		found.Add("/slugs", "missing", "say which entries: there are none")
-	case n > mostEntries:
-		found.Add("/slugs", "size", "there are %d entries; there are at most %d at once", n, mostEntries)
-		return found
-	}
-	for i, slug := range req.Slugs {
-		found = append(found, problem.Text(problem.Pointer("slugs", i), slug)...)
-	}
+	found := texts.ManyProblems(req.Slugs, mostEntries)
 	if len(req.Add) == 0 && len(req.Remove) == 0 {
 		found.Add("/add", "missing", "say which labels to add or to remove")
 	}
@@ -151,13 +135,17 @@ func replaced(labels map[string][]string, req api.LabelMany, terms []store.Term)
 }
 
 func missing(slugs []string, there []store.Labelled) problem.List {
-	var found problem.List
+	found := map[string]bool{}
+	for _, e := range there {
+		found[e.Slug] = true
+	}
+	var wrong problem.List
 	for i, slug := range slugs {
-		if !slices.ContainsFunc(there, func(e store.Labelled) bool { return e.Slug == slug }) {
-			found.Add(problem.Pointer("slugs", i), "missing", "there is no entry %q", slug)
+		if !found[slug] {
+			wrong.Add(problem.Pointer("slugs", i), "missing", "there is no entry %q", slug)
 		}
 	}
-	return found
+	return wrong
 }
 
 // withLabels gives labels with some added and others removed. A facet without terms is

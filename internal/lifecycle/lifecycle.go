@@ -34,25 +34,45 @@ func (s *Service) step(ctx context.Context, by work.Caller, slug string, action 
 		if err != nil {
 			return api.Entry{}, err
 		}
-		var v store.Version
-		number := e.Open
-		if action.OnShelf() {
-			number = e.Published
-		}
-		if number > 0 {
-			if v, err = u.Version(e.ID, number); err != nil {
-				return api.Entry{}, err
-			}
-		}
-		if _, err := entry.Take(action, by.Actor(), texts.StatusWith(u.Reader, e, v)); err != nil {
+		number := 0
+		err = take(u, e, action, detail, func(v store.Version) error {
+			number = v.Number
+			return do(u, v)
+		})
+		if err != nil {
 			return api.Entry{}, err
 		}
-		if err := do(u, v); err != nil {
-			return api.Entry{}, err
-		}
-		u.Record(action, e.ID, v.Number, detail)
-		return texts.ReadAgain(u.Reader, by, slug, v.Number)
+		return texts.ReadAgain(u.Reader, by, slug, number)
 	})
+}
+
+// take holds an action on a locked entry against the life cycle, runs do and records it.
+func take(u *work.Unit, e store.Entry, action entry.Action, detail map[string]any, do func(store.Version) error) error {
+	v, err := subject(u.Reader, e, action)
+	if err != nil {
+		return err
+	}
+	if _, err := entry.Take(action, u.By.Actor(), texts.StatusWith(u.Reader, e, v)); err != nil {
+		return err
+	}
+	if err := do(v); err != nil {
+		return err
+	}
+	u.Record(action, e.ID, v.Number, detail)
+	return nil
+}
+
+// subject gives the version of an entry that an action is on. Where there is none it has
+// the number 0.
+func subject(r store.Reader, e store.Entry, action entry.Action) (store.Version, error) {
+	number := e.Open
+	if action.OnShelf() {
+		number = e.Published
+	}
+	if number == 0 {
+		return store.Version{EntryID: e.ID, Slug: e.Slug}, nil
+	}
+	return r.Version(e.ID, number)
 }
 
 // decide is step of what a reviewer decides about the text that they have seen. It
@@ -74,45 +94,49 @@ func (s *Service) decide(ctx context.Context, by work.Caller, slug string, seen 
 func (s *Service) Submit(ctx context.Context, by work.Caller, slug, note string, settles ...int64) (api.Entry, error) {
 	detail := map[string]any{}
 	return s.step(ctx, by, slug, entry.Submit, detail, func(u *work.Unit, v store.Version) error {
-		told := note
-		if told == "" {
-			told = v.Note // said before: with the text that came in, or on an earlier submission
-		}
-		detail["note"] = told
-		if err := entry.Note("/note", "the change note", told, true).Err(); err != nil {
-			return err
-		}
-		p, err := texts.Policy(u.Reader)
-		if err != nil {
-			return err
-		}
-		if err := texts.Pass(u, p.Policy, v, entry.Submit); err != nil {
-			return err
-		}
-		if err := nameReports(u, v, settles, detail); err != nil {
-			return err
-		}
-		need, err := needOf(u.Reader, p.Review, v)
-		if err != nil {
-			return err
-		}
-		if err := tried(u.Reader, need, v); err != nil {
-			return err
-		}
-		asked, err := toAsk(u.Reader, p.Review, need, v)
-		if err != nil {
-			return err
-		}
-		if err := share(u, v.EntryID, detail); err != nil {
-			return err
-		}
-		seen := v.Content().Digest()
-		detail["text"] = seen
-		if err := keepMeasured(u, v); err != nil {
-			return err
-		}
-		return u.SubmitVersion(v.ID, told, by.ID, u.Now(), need, asked, seen)
+		return submit(u, v, note, settles, detail)
 	})
+}
+
+func submit(u *work.Unit, v store.Version, note string, settles []int64, detail map[string]any) error {
+	told := note
+	if told == "" {
+		told = v.Note // said before: with the text that came in, or on an earlier submission
+	}
+	detail["note"] = told
+	if err := entry.Note("/note", "the change note", told, true).Err(); err != nil {
+		return err
+	}
+	p, err := texts.Policy(u.Reader)
+	if err != nil {
+		return err
+	}
+	if err := texts.Pass(u, p.Policy, v, entry.Submit); err != nil {
+		return err
+	}
+	if err := nameReports(u, v, settles, detail); err != nil {
+		return err
+	}
+	need, err := needOf(u.Reader, p.Review, v)
+	if err != nil {
+		return err
+	}
+	if err := tried(u.Reader, need, v); err != nil {
+		return err
+	}
+	asked, err := toAsk(u.Reader, p.Review, need, v)
+	if err != nil {
+		return err
+	}
+	if err := share(u, v.EntryID, detail); err != nil {
+		return err
+	}
+	seen := v.Content().Digest()
+	detail["text"] = seen
+	if err := keepMeasured(u, v); err != nil {
+		return err
+	}
+	return u.SubmitVersion(v.ID, told, u.By.ID, u.Now(), need, asked, seen)
 }
 
 // keepMeasured keeps with a version of a style what it is measured from: of each sample its

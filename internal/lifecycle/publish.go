@@ -335,10 +335,7 @@ func publishSet(u *work.Unit, due store.Due) (why string, err error) {
 		recordAll(u, entry.Publish, versions, detail)
 		return nil
 	})
-	var stopped *texts.Stopped
-	var refused *entry.Refusal
-	var list problem.List
-	if errors.As(err, &stopped) || errors.As(err, &refused) || errors.As(err, &list) || errors.Is(err, work.ErrNotFound) {
+	if _, is := reason(err); is {
 		return err.Error(), nil
 	}
 	return "", err

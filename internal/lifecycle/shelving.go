@@ -41,21 +41,26 @@ func (u *InUse) Said() message.Text {
 // of what to use instead. It returns [InUse] while published entries use it, and a
 // problem.List if reason or replacement do not hold.
 func (s *Service) Retire(ctx context.Context, by work.Caller, slug string, how api.Retirement) (api.Entry, error) {
-	detail := map[string]any{"because": how.Because, "instead": how.Instead}
+	detail := map[string]any{}
 	return s.step(ctx, by, slug, entry.Retire, detail, func(u *work.Unit, v store.Version) error {
-		wrong := entry.Note("/because", "the reason", how.Because, true)
-		instead, err := replacement(u.Reader, v, how.Instead, &wrong)
-		if err != nil {
-			return err
-		}
-		if err := wrong.Err(); err != nil {
-			return err
-		}
-		if err := unused(u.Reader, v.Slug); err != nil {
-			return err
-		}
-		return u.Retire(v.EntryID, by.ID, u.Now(), how.Because, instead)
+		return retire(u, v, how, detail)
 	})
+}
+
+func retire(u *work.Unit, v store.Version, how api.Retirement, detail map[string]any) error {
+	detail["because"], detail["instead"] = how.Because, how.Instead
+	wrong := entry.Note("/because", "the reason", how.Because, true)
+	instead, err := replacement(u.Reader, v, how.Instead, &wrong)
+	if err != nil {
+		return err
+	}
+	if err := wrong.Err(); err != nil {
+		return err
+	}
+	if err := unused(u.Reader, v.Slug); err != nil {
+		return err
+	}
+	return u.Retire(v.EntryID, u.By.ID, u.Now(), how.Because, instead)
 }
 
 // replacement gives the id of what is to be used instead of a version's entry, or 0
@@ -108,12 +113,14 @@ func unused(r store.Reader, slug string) error {
 // Restore puts a retired entry back on the shelf. It returns [texts.Stopped] if what it
 // includes or recommends is there no longer.
 func (s *Service) Restore(ctx context.Context, by work.Caller, slug string) (api.Entry, error) {
-	return s.step(ctx, by, slug, entry.Restore, nil, func(u *work.Unit, v store.Version) error {
-		if err := stands(u, v, entry.Restore); err != nil {
-			return err
-		}
-		return u.Restore(v.EntryID)
-	})
+	return s.step(ctx, by, slug, entry.Restore, nil, restore)
+}
+
+func restore(u *work.Unit, v store.Version) error {
+	if err := stands(u, v, entry.Restore); err != nil {
+		return err
+	}
+	return u.Restore(v.EntryID)
 }
 
 // stands is [texts.Stands], and keeps what the version names from changing.
@@ -129,16 +136,22 @@ func stands(u *work.Unit, v store.Version, step entry.Action) error {
 // Renew says that what is on the shelf was looked at again and stays as it is, for as
 // long as the policy lets it.
 func (s *Service) Renew(ctx context.Context, by work.Caller, slug, note string) (api.Entry, error) {
-	return s.step(ctx, by, slug, entry.Renew, map[string]any{"note": note}, func(u *work.Unit, v store.Version) error {
-		if err := entry.Note("/note", "the note", note, false).Err(); err != nil {
-			return err
-		}
-		p, err := texts.Policy(u.Reader)
-		if err != nil {
-			return err
-		}
-		return u.SetReviewBy(v.EntryID, p.Review.KeepDays())
+	detail := map[string]any{}
+	return s.step(ctx, by, slug, entry.Renew, detail, func(u *work.Unit, v store.Version) error {
+		return renew(u, v, note, detail)
 	})
+}
+
+func renew(u *work.Unit, v store.Version, note string, detail map[string]any) error {
+	detail["note"] = note
+	if err := entry.Note("/note", "the note", note, false).Err(); err != nil {
+		return err
+	}
+	p, err := texts.Policy(u.Reader)
+	if err != nil {
+		return err
+	}
+	return u.SetReviewBy(v.EntryID, p.Review.KeepDays())
 }
 
 // Unpublish undoes a publication that was a mistake, within entry.UnpublishWithin: the
@@ -146,38 +159,44 @@ func (s *Service) Renew(ctx context.Context, by work.Caller, slug, note string) 
 // of an entry, with none before it, is retired instead; it returns [InUse] if published
 // entries use that one by now.
 func (s *Service) Unpublish(ctx context.Context, by work.Caller, slug, because string) (api.Entry, error) {
-	return s.step(ctx, by, slug, entry.Unpublish, map[string]any{"because": because}, func(u *work.Unit, v store.Version) error {
-		if err := entry.Note("/because", "the reason", because, true).Err(); err != nil {
-			return err
-		}
-		before, err := u.Before(v.EntryID)
-		if errors.Is(err, store.ErrNotFound) {
-			if err := unused(u.Reader, v.Slug); err != nil {
-				return err
-			}
-			return u.Retire(v.EntryID, by.ID, u.Now(), because, 0)
-		}
-		if err != nil {
-			return err
-		}
-		rows, err := u.VersionsByID([]int64{before})
-		if err != nil {
-			return err
-		}
-		if err := stands(u, rows[0], entry.Unpublish); err != nil {
-			return err
-		}
-		if err := factsKept(u, rows[0], nil); err != nil {
-			return err
-		}
-		p, err := texts.Policy(u.Reader)
-		if err != nil {
-			return err
-		}
-		err = u.Unpublish(v.EntryID, v.ID, before, by.ID, because, p.Review.KeepDays())
-		if errors.Is(err, store.ErrTaken) {
-			return &work.Taken{What: message.Say("another entry has the short code of the version of %s before this one by now; free it there first", v.Slug)}
-		}
-		return err
+	detail := map[string]any{}
+	return s.step(ctx, by, slug, entry.Unpublish, detail, func(u *work.Unit, v store.Version) error {
+		return unpublish(u, v, because, detail)
 	})
+}
+
+func unpublish(u *work.Unit, v store.Version, because string, detail map[string]any) error {
+	detail["because"] = because
+	if err := entry.Note("/because", "the reason", because, true).Err(); err != nil {
+		return err
+	}
+	before, err := u.Before(v.EntryID)
+	if errors.Is(err, store.ErrNotFound) {
+		if err := unused(u.Reader, v.Slug); err != nil {
+			return err
+		}
+		return u.Retire(v.EntryID, u.By.ID, u.Now(), because, 0)
+	}
+	if err != nil {
+		return err
+	}
+	rows, err := u.VersionsByID([]int64{before})
+	if err != nil {
+		return err
+	}
+	if err := stands(u, rows[0], entry.Unpublish); err != nil {
+		return err
+	}
+	if err := factsKept(u, rows[0], nil); err != nil {
+		return err
+	}
+	p, err := texts.Policy(u.Reader)
+	if err != nil {
+		return err
+	}
+	err = u.Unpublish(v.EntryID, v.ID, before, u.By.ID, because, p.Review.KeepDays())
+	if errors.Is(err, store.ErrTaken) {
+		return &work.Taken{What: message.Say("another entry has the short code of the version of %s before this one by now; free it there first", v.Slug)}
+	}
+	return err
 }

@@ -2,9 +2,6 @@ package ownership
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
-	"encoding/json"
 	"slices"
 
 	"goldshelf/api"
@@ -38,8 +35,8 @@ func (s *Service) TransferMany(ctx context.Context, by work.Caller, req api.Tran
 		if err != nil {
 			return api.Transferred{}, err
 		}
-		if req.Digest != plan.Digest {
-			return api.Transferred{}, &work.Outdated{What: message.Say("what would be transferred is not what you were shown; look at it again")}
+		if err := work.MustBeShown(req.Digest, plan.Digest); err != nil {
+			return api.Transferred{}, err
 		}
 		slugs := make([]string, len(plan.Items))
 		for i, it := range plan.Items {
@@ -54,17 +51,7 @@ func planMany(u *work.Unit, req api.TransferMany) (plan api.TransferPlan, to sto
 	if !u.By.Role.Includes(entry.Contributor) {
 		return plan, to, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("many entries are transferred by those who look after them; transfer one by one what is yours")}
 	}
-	var wrong problem.List
-	switch n := len(req.Slugs); {
-	case n == 0:
-		wrong.Add("/slugs", "missing", "say which entries: there are none")
-	case n > mostAtOnce:
-		wrong.Add("/slugs", "size", "there are %d entries; there are at most %d at once", n, mostAtOnce)
-		return plan, to, wrong
-	}
-	for i, slug := range req.Slugs {
-		wrong = append(wrong, problem.Text(problem.Pointer("slugs", i), slug)...)
-	}
+	wrong := texts.ManyProblems(req.Slugs, mostAtOnce)
 	if err := wrong.Err(); err != nil {
 		return plan, to, err
 	}
@@ -109,11 +96,8 @@ func planMany(u *work.Unit, req api.TransferMany) (plan api.TransferPlan, to sto
 		}
 		return 1
 	})
-	text, err := json.Marshal([]any{to.Name, plan.Items})
-	if err != nil {
+	if plan.Digest, err = work.PlanDigest(to.Name, plan.Items); err != nil {
 		return plan, to, err
 	}
-	sum := sha256.Sum256(text)
-	plan.Digest = hex.EncodeToString(sum[:])
 	return plan, to, wrong.Err()
 }

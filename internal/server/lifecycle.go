@@ -70,3 +70,21 @@ func (s *server) cancelPublication(c fiber.Ctx) error {
 	}
 	return c.SendStatus(fiber.StatusNoContent)
 }
+
+func (s *server) planBulk(c fiber.Ctx) error {
+	var in api.Bulk
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := s.lib.Lifecycle.PlanBulk(c.Context(), caller(c), in)
+	return answer(c, out, err)
+}
+
+func (s *server) applyBulk(c fiber.Ctx) error {
+	var in api.Bulk
+	if err := body(c, &in); err != nil {
+		return err
+	}
+	out, err := s.lib.Lifecycle.ApplyBulk(c.Context(), caller(c), in)
+	return answer(c, out, err)
+}

@@ -43,7 +43,7 @@ var mayCall = map[string]group{
 	"entries": signedIn, "create": makers, "entry": sees, "draft": sees, "saveDraft": answers, "checkEntry": sees,
 	"submit": answers, "withdraw": answers, "approve": reviews, "return": reviews, "publish": curates, "unpublish": curates,
 	"retire": curates, "restore": curates, "renew": answers,
-	"publications": curators, "publishTogether": curators, "cancelPublication": curators, "policy": signedIn, "setPolicy": curators,
+	"planBulk": makers, "applyBulk": makers, "publications": curators, "publishTogether": curators, "cancelPublication": curators, "policy": signedIn, "setPolicy": curators,
 	"versions": sees, "version": sees, "restoreVersion": answers, "annotate": sees, "diff": sees, "uses": sees, "effect": sees,
 	"comments": sees, "addComment": sees, "settleComment": sees, "reopenComment": sees,
 	"desk": signedIn, "transfer": answers, "accept": sees, "decline": sees, "setOwners": answers,

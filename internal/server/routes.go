@@ -207,6 +207,8 @@ func (s *server) routes(v1 fiber.Router) {
 	v1.Delete("/people/:name", s.deletePerson)
 	v1.Post("/people/:name/password-link", s.newPasswordLink)
 	v1.Post("/people/:name/transfer", s.transferAll)
+	v1.Post("/bulk/plan", s.planBulk)
+	v1.Post("/bulk", s.applyBulk)
 	v1.Post("/transfers/plan", s.planTransfer)
 	v1.Post("/transfers", s.transferMany)
 

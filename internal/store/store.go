@@ -256,7 +256,7 @@ func (tx Tx) Try(do func() error) error {
 		return err
 	}
 	if err := do(); err != nil {
-		return errors.Join(err, tx.exec("rollback to savepoint try"))
+		return errors.Join(err, tx.exec("rollback to savepoint try; release savepoint try"))
 	}
 	return tx.exec("release savepoint try")
 }

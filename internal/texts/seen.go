@@ -10,6 +10,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/message"
+	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )
@@ -175,4 +176,21 @@ func OldName(e store.Entry, asked string) error {
 		return nil
 	}
 	return &Renamed{e.Slug}
+}
+
+// ManyProblems says what does not hold of slugs of entries that something is to be done to
+// at once: of at most so many. Of too many it says no more than that.
+func ManyProblems(slugs []string, most int) problem.List {
+	var found problem.List
+	switch n := len(slugs); {
+	case n == 0:
+		found.Add("/slugs", "missing", "say which entries: there are none")
+	case n > most:
+		found.Add("/slugs", "size", "there are %d entries; there are at most %d at once", n, most)
+		return found
+	}
+	for i, slug := range slugs {
+		found = append(found, problem.Text(problem.Pointer("slugs", i), slug)...)
+	}
+	return found
 }

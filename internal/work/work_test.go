@@ -103,6 +103,22 @@ func TestAUnitIsAllOrNothing(t *testing.T) {
 		u.After(func() { order = append(order, "kept") })
 		return u.AddFacet("mood", "Another mood")
 	})
+	// And one inside another: what is given up later takes all of it along.
+	if err := errors.Join(err, work.Run(t.Context(), w.DB, w.By("curator"), func(u *work.Unit) error {
+		err := u.Try(func() error {
+			if err := u.AddFacet("season", "Season"); err != nil {
+				return err
+			}
+			_ = u.Try(func() error { return wrong })
+			return wrong
+		})
+		if !errors.Is(err, wrong) {
+			return err
+		}
+		return u.AddFacet("season", "Another season")
+	})); err != nil {
+		t.Errorf("a try inside another: %v", err)
+	}
 	if err != nil || strings.Join(order, " ") != "kept" || w.Rows()["events"] != before+1 {
 		t.Errorf("after a try it gives %v, then %v, with %d records", err, order, w.Rows()["events"]-before)
 	}

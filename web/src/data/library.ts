@@ -72,11 +72,7 @@ export function useMergeTerm() {
 }
 
 /** What labelling many entries would change. */
-export function usePlanLabels() {
-  return useMutation({
-    mutationFn: (body: Schemas["LabelMany"]) => answered(api.POST("/labels/plan", { body })),
-  });
-}
+export const planLabels = (body: Schemas["LabelMany"]) => answered(api.POST("/labels/plan", { body }));
 
 export function useApplyLabels() {
   return useChange((body: Schemas["LabelMany"]) => answered(api.POST("/labels/apply", { body })));

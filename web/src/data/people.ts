@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "./api";
 import { useChange } from "./change";
 import type { components } from "./schema";
@@ -54,14 +54,22 @@ export function useChangePerson() {
 }
 
 /** Shows what transferring many entries would do. */
-export function usePlanTransfer() {
-  return useMutation({
-    mutationFn: (body: Schemas["TransferMany"]) => answered(api.POST("/transfers/plan", { body })),
-  });
-}
+export const planTransfer = (body: Schemas["TransferMany"]) =>
+  answered(api.POST("/transfers/plan", { body }));
 
 export function useTransferMany() {
   return useChange((body: Schemas["TransferMany"]) => answered(api.POST("/transfers", { body })));
+}
+
+/** Gives entries back to those who answered for them when it was planned. */
+export function useGiveBack() {
+  return useChange(async (planned: Schemas["TransferItem"][]) => {
+    for (const to of new Set(planned.map((i) => i.owner))) {
+      const slugs = planned.filter((i) => i.owner === to && !i.offered).map((i) => i.slug);
+      const { digest } = await planTransfer({ to, slugs });
+      await answered(api.POST("/transfers", { body: { to, slugs, digest } }));
+    }
+  });
 }
 
 /** Deletes what is somebody's alone, and makes them nameless in what stays. */

@@ -5,6 +5,8 @@ import { useSession } from "../../data/hooks";
 import { useMine } from "../../data/people";
 import { dateWords } from "../../data/times";
 import { stateWords, titleOf } from "../../data/words";
+import { Bulk } from "../../parts/bulk/bulk";
+import { exportOf, listed } from "../../parts/bulk/plan";
 import { Empty, KindTile, Trouble, Waiting } from "../../parts/basics";
 import { Transfer } from "../../parts/transfer";
 
@@ -28,6 +30,11 @@ export function Mine() {
         <p className="flex-1 text-faded">
           {plural(items.length, { one: "You answer for 1 entry", other: "You answer for # entries" })}
         </p>
+        <Bulk
+          entries={listed(items)}
+          can={["submit", "renew", "label", "retire"]}
+          exported={exportOf(items)}
+        />
         {me && items.some((i) => i.owner === me) && <Transfer allOf={me} />}
       </div>
       <ul className="divide-y divide-line rounded-card border border-line bg-leaf">

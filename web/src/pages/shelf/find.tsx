@@ -3,14 +3,13 @@ import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
 import { useEffect, type KeyboardEvent } from "react";
 import type { Facet, Item, List } from "../../data/api";
-import { useLabels, useSession, useShelf, type Narrowing } from "../../data/hooks";
+import { readAllSlugs, useLabels, useSession, useShelf, type Narrowing } from "../../data/hooks";
 import { countMissed } from "../../data/library";
 import { dateWords } from "../../data/times";
 import { termTitle, titleOf } from "../../data/words";
+import { Bulk } from "../../parts/bulk/bulk";
 import { Button, Empty, sentence, Spine, Trouble, Waiting } from "../../parts/basics";
 import { chosenOf, Facets, FacetsDialog } from "./facets";
-import { LabelMany } from "./labelmany";
-import { TransferMany } from "./transfermany";
 
 /** Results as one types, with label counts at the side. */
 export function Find({ narrowing }: { narrowing: Narrowing }) {
@@ -97,17 +96,26 @@ function Headline({ total, narrowing, facets }: { total: number; narrowing: Narr
         {chosen.length > 0 && t`in ${chosen.join(", ")} `}
         {narrowing.q && t`for “${narrowing.q}”`}
       </p>
-      {curator && total > 0 && (
-        <>
-          <LabelMany total={total} narrowing={narrowing} facets={facets} />
-          <TransferMany total={total} narrowing={narrowing} />
-        </>
+      {curator && (
+        <Bulk
+          entries={{ total, read: () => readAllSlugs(narrowing) }}
+          can={["label", "transfer", "renew", "retire"]}
+          exported={queryOf(narrowing)}
+        />
       )}
       <Link to="/" className="ms-auto text-small font-semibold text-gold hover:underline">
         <Trans>Clear all</Trans>
       </Link>
     </div>
   );
+}
+
+/** A search as the query of an address. */
+function queryOf(narrowing: Narrowing): string {
+  const pairs = Object.entries(narrowing).flatMap(([name, value]) =>
+    [value].flat().map((v) => [name, String(v)]),
+  );
+  return new URLSearchParams(pairs).toString();
 }
 
 /** Arrow keys go through the results. */

@@ -11,6 +11,7 @@ const item = "block cursor-pointer rounded-field px-3 py-1.5 outline-none data-[
 export function Card({
   title,
   says,
+  does,
   table,
   name,
   drawn,
@@ -18,6 +19,8 @@ export function Card({
 }: {
   title: string;
   says?: string;
+  /** What can be done to what it lists. */
+  does?: ReactNode;
   /** Where its numbers are as CSV. */
   table?: string;
   /** What its files are called. */
@@ -39,6 +42,7 @@ export function Card({
           <h2 className="text-lead">{title}</h2>
           <p className="text-small text-faded">{says}</p>
         </div>
+        {does}
         {(table || name) && (
           <DropdownMenu.Root>
             <DropdownMenu.Trigger

@@ -7,6 +7,8 @@ import type { components } from "../../data/schema";
 import { tableOf, useFreshness, weeksOf } from "../../data/stocktake";
 import { dateWords } from "../../data/times";
 import { Trouble, Waiting } from "../../parts/basics";
+import { Bulk } from "../../parts/bulk/bulk";
+import { exportOf, listed } from "../../parts/bulk/plan";
 import { Card, Line, Lines } from "./card";
 import { Bars } from "./drawings";
 import { Choose, Of } from "./period";
@@ -56,7 +58,18 @@ function Shown({ f, table }: { f: Freshness; table: string }) {
           says={ages.map((a) => t`${a.name}: ${a.value}, ${a.before} stale`).join("; ")}
         />
       </Card>
-      <Card title={t`Stale`} says={t`${f.stale_all}; they were to be looked at by this day`} table={table}>
+      <Card
+        title={t`Stale`}
+        says={t`${f.stale_all}; they were to be looked at by this day`}
+        table={table}
+        does={
+          <Bulk
+            entries={listed(f.stale)}
+            can={["renew", "label", "transfer", "retire"]}
+            exported={exportOf(f.stale)}
+          />
+        }
+      >
         <Entries items={f.stale} none={t`Nothing is past its day.`} />
       </Card>
       <Card title={t`Waits for a review`} table={table}>
@@ -102,7 +115,11 @@ function Shown({ f, table }: { f: Freshness; table: string }) {
           ))}
         </Lines>
       </Card>
-      <Card title={t`Owner left`} table={table}>
+      <Card
+        title={t`Owner left`}
+        table={table}
+        does={<Bulk entries={listed(f.owner_left)} can={["transfer", "retire"]} />}
+      >
         <Entries items={f.owner_left} none={t`Everything has an owner who is here.`} />
       </Card>
     </div>

@@ -12,6 +12,8 @@ import {
   type Wanted,
 } from "../../data/stocktake";
 import { fieldLook, Trouble, Waiting } from "../../parts/basics";
+import { Bulk } from "../../parts/bulk/bulk";
+import { exportOf, listed } from "../../parts/bulk/plan";
 import { Card, Line, Lines } from "./card";
 import { Bars, Weekly } from "./drawings";
 import { Choose, Of } from "./period";
@@ -161,7 +163,17 @@ function Rest({ use }: { use: UseFigures }) {
   const never = use.never ?? [];
   return (
     <div className="grid grid-cols-1 items-start gap-5 wide:grid-cols-2">
-      <Card title={t`Never used`} says={t`${never.length + (use.never_more ?? 0)} entries in these weeks`}>
+      <Card
+        title={t`Never used`}
+        says={t`${never.length + (use.never_more ?? 0)} entries in these weeks`}
+        does={
+          <Bulk
+            entries={listed(never)}
+            can={["label", "transfer", "renew", "retire"]}
+            exported={exportOf(never)}
+          />
+        }
+      >
         <Lines>
           {never.slice(0, 20).map((it) => (
             <Line key={it.slug} number={it.owner_name}>

@@ -2,49 +2,35 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
-import type { Facet } from "../../data/api";
-import type { Narrowing } from "../../data/hooks";
-import { useApplyLabels, usePlanLabels, useUndoLabels, type Labels } from "../../data/library";
+import { useLabels } from "../../data/hooks";
+import { useApplyLabels, planLabels, useUndoLabels, type Labels } from "../../data/library";
 import { termTitle } from "../../data/words";
-import { Button, fieldLook, Trouble } from "../../parts/basics";
-import { Changes, Many, useAllFound } from "./many";
+import { Button, fieldLook, Trouble } from "../basics";
+import { Changes, saidBack, usePlan, type Entries } from "./plan";
 
-/** For curators: labels for all that a search finds, with what will change shown first. */
-export function LabelMany({
-  total,
-  narrowing,
-  facets,
-}: {
-  total: number;
-  narrowing: Narrowing;
-  facets: Facet[];
-}) {
-  return (
-    <Many what={t`Label`} total={total}>
-      {(done) => <Form narrowing={narrowing} facets={facets.filter((f) => f.name !== "kind")} done={done} />}
-    </Many>
-  );
-}
-
-function Form({ narrowing, facets, done }: { narrowing: Narrowing; facets: Facet[]; done: () => void }) {
+/** Labels for many entries, with what will change shown first. */
+export function Label({ entries, done }: { entries: Entries; done: () => void }) {
+  const facets = (useLabels().data ?? []).filter((f) => f.name !== "kind");
   const [chosen, setChosen] = useState("");
   const [how, setHow] = useState<"add" | "remove">("add");
-  const found = useAllFound(narrowing);
-  const plan = usePlanLabels();
   const apply = useApplyLabels();
   const undo = useUndoLabels();
   const [facet = "", term = ""] = chosen.split("/");
   const named = (all: Labels) =>
     (all[facet] ?? []).map((t) => termTitle(facets, facet, t)).join(", ") || t`none`;
   const labels = { [how]: { [facet]: [term] } };
+  const plan = usePlan(entries, (slugs) => planLabels({ slugs, ...labels }));
   const carryOut = () =>
     apply.mutate(
-      { slugs: found.slugs, ...labels, digest: plan.data?.digest },
+      { slugs: plan.slugs, ...labels, digest: plan.shown?.digest },
       {
         onSuccess: (m) => {
           toast.success(t`${m.entries} labelled`, {
             duration: 15_000,
-            action: { label: t`Undo`, onClick: () => m.undo && undo.mutate(m.undo) },
+            action: {
+              label: t`Undo`,
+              onClick: () => m.undo && saidBack(undo.mutateAsync(m.undo), m.entries),
+            },
           });
           done();
         },
@@ -55,10 +41,10 @@ function Form({ narrowing, facets, done }: { narrowing: Narrowing; facets: Facet
       className="flex flex-col gap-4"
       onSubmit={(e) => {
         e.preventDefault();
-        void found.plan((slugs) => plan.mutate({ slugs, ...labels }));
+        plan.begin();
       }}
     >
-      <Trouble error={found.error ?? plan.error ?? apply.error} title={t`Nothing was changed`} />
+      <Trouble error={plan.error ?? apply.error} title={t`Nothing was changed`} />
       <div className="flex flex-wrap gap-3">
         <select
           aria-label={t`Add or remove`}
@@ -101,19 +87,20 @@ function Form({ narrowing, facets, done }: { narrowing: Narrowing; facets: Facet
             </optgroup>
           ))}
         </select>
-        <Button type="submit" disabled={!chosen || plan.isPending}>
+        <Button type="submit" disabled={!chosen}>
           <Trans>Preview</Trans>
         </Button>
       </div>
-      {plan.data && (
+      {plan.shown && (
         <Changes
-          says={t`${plan.data.items.length} will change${plan.data.same > 0 ? t`, ${plan.data.same} have it so already` : ""}.`}
-          items={plan.data.items.map((i) => ({ ...i, from: named(i.labels), to: named(i.becomes) }))}
+          says={t`${plan.shown.items.length} will change${plan.shown.same > 0 ? t`, ${plan.shown.same} have it so already` : ""}.`}
+          items={plan.shown.items.map((i) => ({ ...i, says: `${named(i.labels)} → ${named(i.becomes)}` }))}
+          leaveOut={plan.leaveOut}
         />
       )}
-      {plan.data && plan.data.items.length > 0 && (
+      {plan.shown && plan.shown.items.length > 0 && (
         <Button weight="main" className="self-start" disabled={apply.isPending} onClick={carryOut}>
-          <Trans>Label {plan.data.items.length}</Trans>
+          <Trans>Label {plan.shown.items.length}</Trans>
         </Button>
       )}
     </form>

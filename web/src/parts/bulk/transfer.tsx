@@ -2,33 +2,30 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
-import type { Narrowing } from "../../data/hooks";
-import { usePeople, usePlanTransfer, useTransferMany } from "../../data/people";
-import { Button, fieldLook, Trouble } from "../../parts/basics";
-import { Changes, Many, useAllFound } from "./many";
+import { usePeople, useGiveBack, planTransfer, useTransferMany } from "../../data/people";
+import { Button, fieldLook, Trouble } from "../basics";
+import { Changes, saidBack, usePlan, type Entries } from "./plan";
 
-/** For curators: another owner for all that a search finds, with what will change shown first. */
-export function TransferMany({ total, narrowing }: { total: number; narrowing: Narrowing }) {
-  return (
-    <Many what={t`Transfer`} total={total}>
-      {(done) => <Form narrowing={narrowing} done={done} />}
-    </Many>
-  );
-}
-
-function Form({ narrowing, done }: { narrowing: Narrowing; done: () => void }) {
+/** Another owner for many entries, with what will change shown first. */
+export function Transfer({ entries, done }: { entries: Entries; done: () => void }) {
   const people = usePeople().data?.items ?? [];
   const [to, setTo] = useState("");
-  const found = useAllFound(narrowing);
   const called = (name: string) => people.find((p) => p.name === name)?.full_name ?? name;
-  const plan = usePlanTransfer();
   const transfer = useTransferMany();
+  const giveBack = useGiveBack();
+  const plan = usePlan(entries, (slugs) => planTransfer({ slugs, to }));
   const carryOut = () =>
     transfer.mutate(
-      { slugs: found.slugs, to, digest: plan.data?.digest },
+      { slugs: plan.slugs, to, digest: plan.shown?.digest },
       {
         onSuccess: (out) => {
-          toast.success(t`${out.done.length + out.offered.length} transferred`);
+          toast.success(t`${out.done.length + out.offered.length} transferred`, {
+            duration: 15_000,
+            action: out.done.length > 0 && {
+              label: t`Undo`,
+              onClick: () => saidBack(giveBack.mutateAsync(plan.shown?.items ?? []), out.done.length),
+            },
+          });
           done();
         },
       },
@@ -38,10 +35,10 @@ function Form({ narrowing, done }: { narrowing: Narrowing; done: () => void }) {
       className="flex flex-col gap-4"
       onSubmit={(e) => {
         e.preventDefault();
-        void found.plan((slugs) => plan.mutate({ slugs, to }));
+        plan.begin();
       }}
     >
-      <Trouble error={found.error ?? plan.error ?? transfer.error} title={t`Nothing was changed`} />
+      <Trouble error={plan.error ?? transfer.error} title={t`Nothing was changed`} />
       <div className="flex flex-wrap gap-3">
         <select
           aria-label={t`Who answers for them from now on`}
@@ -64,19 +61,20 @@ function Form({ narrowing, done }: { narrowing: Narrowing; done: () => void }) {
               </option>
             ))}
         </select>
-        <Button type="submit" disabled={!to || plan.isPending}>
+        <Button type="submit" disabled={!to}>
           <Trans>Preview</Trans>
         </Button>
       </div>
-      {plan.data && (
+      {plan.shown && (
         <Changes
-          says={t`${plan.data.items.length} will change hands${plan.data.same > 0 ? t`, ${plan.data.same} are theirs already` : ""}.`}
-          items={plan.data.items.map((i) => ({ ...i, from: called(i.owner), to: called(to) }))}
+          says={t`${plan.shown.items.length} will change hands${plan.shown.same > 0 ? t`, ${plan.shown.same} are theirs already` : ""}.`}
+          items={plan.shown.items.map((i) => ({ ...i, says: `${called(i.owner)} → ${called(to)}` }))}
+          leaveOut={plan.leaveOut}
         />
       )}
-      {plan.data && plan.data.items.length > 0 && (
+      {plan.shown && plan.shown.items.length > 0 && (
         <Button weight="main" className="self-start" disabled={transfer.isPending} onClick={carryOut}>
-          <Trans>Transfer {plan.data.items.length}</Trans>
+          <Trans>Transfer {plan.shown.items.length}</Trans>
         </Button>
       )}
     </form>
