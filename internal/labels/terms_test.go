@@ -420,3 +420,57 @@ func TestMergeBesideALabeller(t *testing.T) {
 		}
 	}
 }
+
+// Thousands of entries are labelled at once while somebody relabels some of them: each way
+// round all of them have what was shown, or nothing of it was done.
+func TestThousandsAreLabelledWhileSomeoneRelabels(t *testing.T) {
+	t.Parallel()
+	w := databases.World(t, nil)
+	w.Publish(testdb.Prompt("one", "Write to {{area}} when the water comes back, and not before.\n"))
+	w.Large(2_999, 60)
+	s, other := labels.New(w.DB), labels.New(w.Second())
+	ctx, curator := t.Context(), w.By("curator")
+	for _, l := range []api.NewLabel{{Facet: "season", Title: "Season"}, {Facet: "season", Term: "winter", Title: "Winter"}, {Facet: "season", Term: "summer", Title: "Summer"}, {Facet: "season", Term: "autumn", Title: "Autumn"}} {
+		if _, err := s.Add(ctx, curator, l); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var slugs []string
+	w.Select(&slugs, `select slug from entries order by slug`)
+	for n, later := range []time.Duration{0, 100 * time.Millisecond} {
+		term, mine := "winter", []string{"summer", "autumn"}[n]
+		req := api.LabelMany{Slugs: slugs, Add: map[string][]string{"season": {term}}, Remove: map[string][]string{"season": {"summer"}}}
+		plan, err := s.PlanMany(ctx, curator, req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		req.Digest = plan.Digest
+		var relabels []func() error
+		for _, slug := range slugs[1_000:1_010] {
+			relabels = append(relabels, func() error {
+				time.Sleep(later)
+				_, err := other.SetOf(ctx, w.By("chief"), slug, map[string][]string{"season": {mine}})
+				return err
+			})
+		}
+		errs := testdb.Race(append(relabels, func() error { _, err := s.LabelMany(ctx, curator, req); return err })...)
+		for _, err := range errs[:len(relabels)] {
+			if err != nil {
+				t.Error(err)
+			}
+		}
+		err = errs[len(relabels)]
+		var outdated *work.Outdated
+		many, few := w.Count("labels where term = '"+term+"'"), w.Count("labels where term = '"+mine+"'")
+		switch {
+		case few != len(relabels), err == nil && many+few != len(slugs), errors.As(err, &outdated) && many != 0, err != nil && !errors.As(err, &outdated):
+			t.Errorf("it ends with %v, %d %s and %d %s", err, many, term, few, mine)
+		}
+	}
+	// Each record is sealed with the one before it, which is not looked for among all.
+	var read []int
+	w.Select(&read, `select seq_tup_read from pg_stat_user_tables where relname = 'events'`)
+	if read[0] > 100_000 {
+		t.Errorf("%d records were read to write %d", read[0], w.Count("events"))
+	}
+}

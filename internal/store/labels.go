@@ -1,5 +1,7 @@
 package store
 
+import "slices"
+
 // Term is a value in a facet, with the facet's own title.
 type Term struct {
 	Facet      string `db:"facet"`
@@ -103,23 +105,28 @@ type Labels struct {
 	Labels  map[string][]string `json:"labels"`
 }
 
+// labelledAtOnce is how many entries get their labels in one statement: each of them is held
+// against all that the statement wants.
+const labelledAtOnce = 200
+
 // SetLabels gives entries these labels and no others.
 func (tx Tx) SetLabels(all []Labels) error {
-	if len(all) == 0 {
-		return nil
-	}
-	for i := range all {
-		given := all[i].Labels
-		all[i].Labels = map[string][]string{}
-		for facet, terms := range given {
-			all[i].Labels[facet] = append([]string{}, terms...) // none is a list too
+	for part := range slices.Chunk(all, labelledAtOnce) {
+		for i, e := range part {
+			part[i].Labels = map[string][]string{}
+			for facet, terms := range e.Labels {
+				part[i].Labels[facet] = append([]string{}, terms...) // none is a list too
+			}
+		}
+		text, err := jsonText(part)
+		if err != nil {
+			return err
+		}
+		if err := tx.exec(setLabels, text); err != nil {
+			return err
 		}
 	}
-	text, err := jsonText(all)
-	if err != nil {
-		return err
-	}
-	return tx.exec(setLabels, text)
+	return nil
 }
 
 const labelsOf = `select e.id, labels_of(e.id) as labels from entries e where e.id = any ($1)`

@@ -68,6 +68,7 @@ var landed = map[string]string{
 	"routines 4":                             "dbf750942c9b46df",
 	"routines 5":                             "d064b051c00b716f",
 	"routines 6":                             "9f1955d4f6c1e5f3",
+	"routines 7":                             "c20e4ef140414144",
 }
 
 func TestWhatHasLandedStays(t *testing.T) {

@@ -46,6 +46,7 @@ select e.id, 'facet-' || f, 'term-' || abs(hashint4((e.id * 7 + f)::int)) %% 10,
 from entries e, generate_series(0, 3) f
 where e.slug like 'made-%%'
 on conflict do nothing;
+insert into names select 'slug', slug, id from entries where slug like 'made-%%' on conflict do nothing;
 insert into search_changes (entry_id) select id from entries where slug like 'made-%%';
 drop table lines, vocabulary;
 set session_replication_role = default;
