@@ -178,7 +178,8 @@ type Instead struct {
 
 // Searched is what somebody has searched for and not found.
 type Searched struct {
-	Words string `json:"words"`
+	Words    string `json:"words"`
+	Unopened bool   `json:"unopened,omitempty"` // something was found, and nothing of it opened
 }
 
 // MissedSearch is what was searched for and not found, how often, and on which day last.

@@ -382,9 +382,9 @@ func (c *Client) MissedSearches(ctx context.Context) ([]api.MissedSearch, error)
 	return all.Items, err
 }
 
-// AddMissedSearch counts what was searched for and not found, without anybody's name.
-func (c *Client) AddMissedSearch(ctx context.Context, words string) error {
-	_, err := c.call(ctx, post("/missed-searches", api.Searched{Words: words}), nil)
+// AddMissedSearch counts what was searched for in vain, without anybody's name.
+func (c *Client) AddMissedSearch(ctx context.Context, in api.Searched) error {
+	_, err := c.call(ctx, post("/missed-searches", in), nil)
 	return err
 }
 

@@ -3,6 +3,7 @@ package test
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -159,6 +160,39 @@ func TestWhatIsNotFoundIsCounted(t *testing.T) {
 		time.Sleep(100 * time.Millisecond)
 	}
 	t.Error("it is not counted")
+}
+
+// So is what is found, rests there and is left without a result being opened; and not what
+// somebody goes on to narrow, or opens something of.
+func TestWhatIsLeftUnopenedIsCounted(t *testing.T) {
+	t.Parallel()
+	s := alone(t)
+	w := openWindowAt(t, s.URL, "reader", 1280, 800)
+	rest := func() { time.Sleep(2300 * time.Millisecond) }
+	w.visit("/?q=letter", "for “letter”")
+	w.do(browser.Until(`document.querySelector("[data-result]")`))
+	rest()
+	w.do(browser.Script(`document.querySelector("[data-result]").click()`), browser.Until(`location.pathname.startsWith("/entries/")`), browser.Script("history.back()"), browser.See("for “letter”"))
+	rest()
+	w.do(browser.Type("[role=search] input", "meter"), browser.See("for “meter”"))
+	rest()
+	w.do(browser.Type("[role=search] input", "meter reading"), browser.See("for “meter reading”"))
+	rest()
+	w.do(browser.Script(`[...document.querySelectorAll("a")].find((a) => a.innerText.includes("Clear all")).click()`), browser.Until(`!location.search.includes("q=")`))
+	curator := open(t, s.URL, "curator")
+	for n := 0; ; n++ {
+		out, _ := curator.run("", "stocktake", "gaps", "--csv")
+		if strings.Contains(out, "meter reading,0,1,") {
+			if strings.Contains(out, "letter,0") || strings.Contains(out, "meter,0") {
+				t.Errorf("counted is what was gone on with:\n%s", out)
+			}
+			return
+		}
+		if n == 60 {
+			t.Fatalf("it is not counted:\n%s", out)
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
 }
 
 // What a curator says means the same is found with the next search; what is typed meanwhile

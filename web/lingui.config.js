@@ -4,6 +4,6 @@ export default {
   sourceLocale: "en",
   locales: ["en", "de", "fr"],
   catalogs: [{ path: "src/languages/{locale}", include: ["src"] }],
-  format: formatter({ origins: false }),
+  format: formatter({ origins: false, printPlaceholdersInComments: false }),
   orderBy: "message",
 };

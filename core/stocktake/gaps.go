@@ -8,19 +8,23 @@ import (
 	"goldshelf/core/search"
 )
 
-// Missed is what was searched for and not found.
+// Missed is what was searched for in vain.
 type Missed struct {
-	Words string
-	Times int
-	Last  string // a day
+	Words    string
+	Times    int    // it was not found
+	Unopened int    // it was, and nothing of it opened
+	Last     string // a day
 }
+
+func (m Missed) all() int { return m.Times + m.Unopened }
 
 // Gap is searches for much the same.
 type Gap struct {
-	Words  string   `json:"words"` // as they were typed most often
-	Times  int      `json:"times"` // in all
-	Last   string   `json:"last"`  // a day
-	Others []string `json:"others,omitempty"`
+	Words    string   `json:"words"` // as they were typed most often
+	Times    int      `json:"times"` // that it was not found, in all
+	Unopened int      `json:"unopened,omitempty"`
+	Last     string   `json:"last"` // a day
+	Others   []string `json:"others,omitempty"`
 }
 
 // alike is from which part of their words on, of those that either has, searches are for much
@@ -29,10 +33,10 @@ const alike = 0.5
 
 // Gaps puts searches that are for much the same together: those that have at least half of their
 // words in common, by their stems and without small words (P. Jaccard, 1901). The most often
-// typed comes first, in each and of all.
+// typed in vain comes first, in each and of all.
 func Gaps(all []Missed) []Gap {
 	all = slices.Clone(all)
-	slices.SortStableFunc(all, func(a, b Missed) int { return cmp.Or(b.Times-a.Times, cmp.Compare(a.Words, b.Words)) })
+	slices.SortStableFunc(all, func(a, b Missed) int { return cmp.Or(b.all()-a.all(), cmp.Compare(a.Words, b.Words)) })
 	var gaps []Gap
 	var stems []map[string]bool  // of the first of each gap
 	having := map[string][]int{} // gaps by the stems of their first
@@ -48,15 +52,16 @@ func Gaps(all []Missed) []Gap {
 			for s := range own {
 				having[s] = append(having[s], len(gaps))
 			}
-			gaps, stems = append(gaps, Gap{Words: m.Words, Times: m.Times, Last: m.Last}), append(stems, own)
+			gaps, stems = append(gaps, Gap{Words: m.Words, Times: m.Times, Unopened: m.Unopened, Last: m.Last}), append(stems, own)
 			continue
 		}
 		g := &gaps[at]
 		g.Times += m.Times
+		g.Unopened += m.Unopened
 		g.Last = max(g.Last, m.Last)
 		g.Others = append(g.Others, m.Words)
 	}
-	slices.SortStableFunc(gaps, func(a, b Gap) int { return b.Times - a.Times })
+	slices.SortStableFunc(gaps, func(a, b Gap) int { return b.Times + b.Unopened - a.Times - a.Unopened })
 	return gaps
 }
 

@@ -137,21 +137,21 @@ func TestMondays(t *testing.T) {
 func TestGaps(t *testing.T) {
 	t.Parallel()
 	got := Gaps([]Missed{
-		{"reports of pump faults", 3, "2026-11-20"}, {"pump fault report", 9, "2026-11-01"}, {"sickness note", 5, "2026-10-01"},
-		{"pump fault", 2, "2026-09-01"}, {"a note of sickness", 1, "2026-11-02"}, {"tide table", 1, "2026-01-01"},
+		{"reports of pump faults", 3, 0, "2026-11-20"}, {"pump fault report", 9, 0, "2026-11-01"}, {"sickness note", 5, 0, "2026-10-01"},
+		{"pump fault", 2, 0, "2026-09-01"}, {"a note of sickness", 1, 0, "2026-11-02"}, {"tide table", 0, 1, "2026-01-01"}, {"table of tides", 0, 6, "2026-01-02"},
 	})
 	var all []string
 	for _, g := range got {
 		all = append(all, g.Words+" "+g.Last+" "+strings.Join(g.Others, ","))
 	}
-	want := []string{"pump fault report 2026-11-20 reports of pump faults,pump fault", "sickness note 2026-11-02 a note of sickness", "tide table 2026-01-01 "}
+	want := []string{"pump fault report 2026-11-20 reports of pump faults,pump fault", "table of tides 2026-01-02 tide table", "sickness note 2026-11-02 a note of sickness"}
 	if !slices.Equal(all, want) {
 		t.Errorf("got  %q\nwant %q", all, want)
 	}
-	if got[0].Times != 14 || got[1].Times != 6 {
+	if got[0].Times != 14 || got[2].Times != 6 || got[1].Unopened != 7 || got[1].Times != 0 {
 		t.Errorf("they are %+v", got)
 	}
-	if Gaps(nil) != nil || len(Gaps([]Missed{{"the", 1, ""}, {"", 1, ""}})) != 2 {
+	if Gaps(nil) != nil || len(Gaps([]Missed{{"the", 1, 0, ""}, {"", 1, 0, ""}})) != 2 {
 		t.Error("small words alone, or none, are not kept apart")
 	}
 }

@@ -54,7 +54,7 @@ func (a *app) find() *cli.Command {
 			}
 			if !states && q.Words != "" && (list.Total == 0 || list.Partial) {
 				// Curators see what is missing; that nobody could be told of it is no trouble here.
-				_ = c.AddMissedSearch(ctx, q.Words)
+				_ = c.AddMissedSearch(ctx, api.Searched{Words: q.Words})
 			}
 			return a.print(list, func() error { return a.printList(list, states) })
 		},

@@ -184,9 +184,9 @@ func (a *app) gaps(f api.Gaps) {
 		a.say("Whatever was searched for since %s was found.", f.Since)
 		return
 	}
-	t := a.table("SEARCHED FOR", "TIMES", "LAST", "ALSO AS")
+	t := a.table("SEARCHED FOR", "NOT FOUND", "NOT OPENED", "LAST", "ALSO AS")
 	for _, g := range f.Items {
-		t.row(g.Words, strconv.Itoa(g.Times), g.Last, strings.Join(g.Others, "; "))
+		t.row(g.Words, strconv.Itoa(g.Times), strconv.Itoa(g.Unopened), g.Last, strings.Join(g.Others, "; "))
 	}
 	t.print()
 }

@@ -75,7 +75,7 @@ func (s *server) addMissedSearch(c fiber.Ctx) error {
 	if err := body(c, &in); err != nil {
 		return err
 	}
-	if err := s.lib.Shelf.MissedSearch(c.Context(), caller(c), in.Words); err != nil {
+	if err := s.lib.Shelf.MissedSearch(c.Context(), caller(c), in); err != nil {
 		return err
 	}
 	return c.SendStatus(fiber.StatusNoContent)

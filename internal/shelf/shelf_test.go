@@ -59,9 +59,18 @@ func TestMissedSearches(t *testing.T) {
 	w.Publish(testdb.Prompt("one", "Write to {{area}}.\n"))
 	records := w.Rows()["events"]
 	for _, text := range []string{"xqhelicopter", "Xqhelicopter!", "xqaccount 12 345 678-9", "xqmail to jo@mail.example", "write area", "", "?!", strings.Repeat("xqlong ", 300)} {
-		if err := s.MissedSearch(ctx, w.By("reader"), text); err != nil {
+		if err := s.MissedSearch(ctx, w.By("reader"), api.Searched{Words: text}); err != nil {
 			t.Errorf("%.20q: %v", text, err)
 		}
+	}
+	// Unopened is only what is found, and is no search that found nothing.
+	for _, text := range []string{"write area", "write area", "xqhelicopter"} {
+		if err := s.MissedSearch(ctx, w.By("reader"), api.Searched{Words: text, Unopened: true}); err != nil {
+			t.Errorf("%q unopened: %v", text, err)
+		}
+	}
+	if n := w.Count("missed_searches where words = 'write area' and unopened = 2 and times = 0"); n != 1 || w.Count("missed_searches where unopened > 0") != 1 {
+		t.Errorf("what was found and not opened is %d times kept", n)
 	}
 	got, err := s.Missed(ctx, w.By("curator"))
 	if err != nil || len(got.Items) != 4 || got.Items[0].Words != "xqhelicopter" || got.Items[0].Times != 2 {

@@ -187,7 +187,7 @@ func item(e stocktake.Entry) api.Item {
 // mostMissed is how many different searches are looked through for gaps.
 const mostMissed = 5000
 
-// Gaps gives what was searched for and not found, like ones together.
+// Gaps gives what was searched for in vain, like ones together.
 func (s *Service) Gaps(ctx context.Context, by work.Caller, q Query) (api.Gaps, error) {
 	return figures(ctx, s, by, asked{Query: q, figure: "gaps"}, func(ctx context.Context) (api.Gaps, error) { return s.gaps(ctx, q) })
 }
@@ -208,7 +208,7 @@ func (s *Service) gaps(ctx context.Context, q Query) (out api.Gaps, err error) {
 	rows, err := work.SeeShelf(ctx, s.db, func(v work.View) ([]store.Missed, error) { return v.Missed(p.since, before, mostMissed) })
 	missed := make([]stocktake.Missed, len(rows))
 	for i, r := range rows {
-		missed[i] = stocktake.Missed{Words: r.Words, Times: r.Times, Last: r.Last.Format(time.DateOnly)}
+		missed[i] = stocktake.Missed{Words: r.Words, Times: r.Times, Unopened: r.Unopened, Last: r.Last.Format(time.DateOnly)}
 	}
 	out = api.Gaps{Since: p.since.Format(time.DateOnly), Items: stocktake.Gaps(missed)}
 	out.Items = append([]stocktake.Gap{}, out.Items[:min(len(out.Items), mostListed)]...)

@@ -116,7 +116,12 @@ func (w *writer) use(f api.UseFigures) {
 func (w *writer) gaps(g api.Gaps) {
 	w.heading(2, "What is missing")
 	for _, it := range g.Items[:min(len(g.Items), mostTold)] {
-		w.line("“%s” was searched for and not found, %d times.", it.Words, it.Times)
+		if it.Times > 0 {
+			w.line("“%s” was searched for and not found, %d times.", it.Words, it.Times)
+		}
+		if it.Unopened > 0 {
+			w.line("“%s” was searched for, and nothing that was found was opened, %d times.", it.Words, it.Unopened)
+		}
 	}
 	if len(g.Items) == 0 {
 		w.line("Whatever was searched for was found.")

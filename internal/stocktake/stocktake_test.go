@@ -217,9 +217,9 @@ func TestGapsAndFreshness(t *testing.T) {
 	t.Parallel()
 	w, s := autumn(t)
 	ctx, curator := t.Context(), w.By("curator")
-	w.Exec(`insert into missed_searches (day, words, times) values ('2026-11-20', 'pump fault report', 9), ('2026-11-21', 'reports of pump faults', 3), ('2026-01-01', 'long ago', 50)`)
+	w.Exec(`insert into missed_searches (day, words, times, unopened) values ('2026-11-20', 'pump fault report', 9, 0), ('2026-11-21', 'reports of pump faults', 3, 4), ('2026-01-01', 'long ago', 50, 0)`)
 	gaps, err := s.Gaps(ctx, curator, stocktake.Query{})
-	if err != nil || len(gaps.Items) != 1 || gaps.Items[0].Times != 12 || gaps.Items[0].Last != "2026-11-21" {
+	if err != nil || len(gaps.Items) != 1 || gaps.Items[0].Times != 12 || gaps.Items[0].Unopened != 4 || gaps.Items[0].Last != "2026-11-21" {
 		t.Errorf("the gaps are %+v, %v", gaps, err)
 	}
 	w.Exec(`update entries set review_by = '2026-11-01' where slug = 'never'; update people set active = false where name = 'contributor'`)

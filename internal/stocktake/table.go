@@ -28,9 +28,9 @@ func Table(figures any) ([]byte, error) {
 			rows = append(rows, row)
 		}
 	case api.Gaps:
-		rows = append(rows, []string{"words", "times", "last", "others"})
+		rows = append(rows, []string{"words", "times", "unopened", "last", "others"})
 		for _, g := range f.Items {
-			rows = append(rows, []string{g.Words, number(g.Times), g.Last, fmt.Sprintf("%q", g.Others)})
+			rows = append(rows, []string{g.Words, number(g.Times), number(g.Unopened), g.Last, fmt.Sprintf("%q", g.Others)})
 		}
 	case api.Freshness:
 		rows = append(rows, []string{"what", "name", "title", "count", "days", "since"})

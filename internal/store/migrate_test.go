@@ -62,6 +62,7 @@ var landed = map[string]string{
 	"migrations/00047_languages.sql":         "44bfb9ed02fef3eb",
 	"migrations/00048_reports.sql":           "d1f42c13e2faa9de",
 	"migrations/00049_thanks.sql":            "204fdef3579933ff",
+	"migrations/00050_unopened_searches.sql": "0004aef692615d94",
 	"routines 1":                             "8af20e4ad3e6af9d",
 	"routines 2":                             "f239c10890c65985",
 	"routines 3":                             "38a5c1d97a4b1b4b",

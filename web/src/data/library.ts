@@ -34,8 +34,9 @@ export function useMissedSearches() {
 }
 
 /** Counts what was searched for and not found. */
-export function countMissed(words: string) {
-  return answered(api.POST("/missed-searches", { body: { words } }));
+/** Counts a search in vain, even as one leaves the page. */
+export function countMissed(searched: Schemas["Searched"]) {
+  void answered(api.POST("/missed-searches", { body: searched, keepalive: true })).catch(() => undefined);
 }
 
 export function useSetSynonyms() {

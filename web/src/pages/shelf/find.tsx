@@ -27,6 +27,7 @@ export function Find({ narrowing }: { narrowing: Narrowing }) {
       </div>
       <section aria-label={t`Results`} className="min-w-0">
         {missed && <Missed key={missed} words={missed} />}
+        {!missed && narrowing.q && <Unopened key={narrowing.q} words={narrowing.q} />}
         <Headline total={first.total} narrowing={narrowing} facets={first.facets} />
         <FacetsDialog facets={first.facets} narrowing={narrowing} />
         <Remarks list={first} />
@@ -35,7 +36,11 @@ export function Find({ narrowing }: { narrowing: Narrowing }) {
             <Trans>Fewer words or labels find more. Parts of words count too.</Trans>
           </Empty>
         ) : (
-          <ol className="flex flex-col gap-2.5" onKeyDown={move}>
+          <ol
+            className="flex flex-col gap-2.5"
+            onKeyDown={move}
+            onClick={() => narrowing.q && settled.add(narrowing.q)}
+          >
             {items.map((i) => (
               <Row key={i.slug} item={i} />
             ))}
@@ -60,8 +65,33 @@ const restsFor = 2000; // milliseconds
 /** What rests in the field and is not found is counted, for the curators. */
 function Missed({ words }: { words: string }) {
   useEffect(() => {
-    const rests = setTimeout(() => void countMissed(words).catch(() => undefined), restsFor);
+    const rests = setTimeout(() => countMissed({ words }), restsFor);
     return () => clearTimeout(rests);
+  }, [words]);
+  return null;
+}
+
+/** Searches of which something was opened, or that were counted, since the page was loaded. */
+const settled = new Set<string>();
+
+/** So is what rests there and is left, or asked for otherwise, without a result being opened. */
+function Unopened({ words }: { words: string }) {
+  useEffect(() => {
+    let rested = false;
+    const rests = setTimeout(() => (rested = true), restsFor);
+    const leave = () => {
+      if (rested && !settled.has(words)) countMissed({ words, unopened: true });
+      settled.add(words);
+    };
+    window.addEventListener("pagehide", leave);
+    return () => {
+      clearTimeout(rests);
+      window.removeEventListener("pagehide", leave);
+      const now = new URLSearchParams(location.search).get("q") ?? "";
+      const goesOn = location.pathname === "/" && (now.includes(words) || words.includes(now)) && now !== "";
+      if (location.pathname.startsWith("/entries/")) settled.add(words);
+      else if (rested && !goesOn) leave();
+    };
   }, [words]);
   return null;
 }

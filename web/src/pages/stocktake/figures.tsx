@@ -65,7 +65,7 @@ function Overview({ use, wanted }: { use: UseFigures; wanted: Wanted }) {
         />
         <Tile
           number={`${gaps?.items.length ?? 0}`}
-          says={t`things were searched for in vain, ${times(gaps?.items.reduce((n, g) => n + g.times, 0) ?? 0)}`}
+          says={t`things were searched for in vain, ${times(gaps?.items.reduce((n, g) => n + g.times + (g.unopened ?? 0), 0) ?? 0)}`}
         />
       </div>
       <div className="grid grid-cols-1 gap-5 wide:grid-cols-[3fr_2fr]">
@@ -105,7 +105,7 @@ function Overview({ use, wanted }: { use: UseFigures; wanted: Wanted }) {
               ))}
             </Lines>
           </Card>
-          <Card title={t`Searched for, not found`} table={tableOf("gaps", wanted)} name="gaps">
+          <Card title={t`Searched for in vain`} table={tableOf("gaps", wanted)} name="gaps">
             <Gaps items={gaps?.items ?? []} />
           </Card>
           <FellShort use={use} />
@@ -124,6 +124,17 @@ function change(now: number, before: number): string | undefined {
 
 const times = (n: number) => plural(n, { one: "once", other: "# times" });
 
+/** How often something was not found, or found and not opened. */
+function inVain(g: Gap): string {
+  const unopened = g.unopened ?? 0;
+  const left = plural(unopened, {
+    one: "found once and nothing opened",
+    other: "found # times and nothing opened",
+  });
+  if (g.times === 0) return left;
+  return unopened ? t`${times(g.times)}, ${left}` : times(g.times);
+}
+
 function Gaps({ items }: { items: Gap[] }) {
   if (items.length === 0)
     return (
@@ -139,7 +150,7 @@ function Gaps({ items }: { items: Gap[] }) {
             “{g.words}”{" "}
             <span className="text-small text-faded">
               <Trans>
-                {times(g.times)}, last {dateWords(g.last)}
+                {inVain(g)}, last {dateWords(g.last)}
               </Trans>
               {g.others && t`; also ${g.others.map((o) => `“${o}”`).join(", ")}`}
             </span>
