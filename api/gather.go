@@ -84,7 +84,46 @@ type Recurring struct {
 type RecurringPassage struct {
 	Text  string `json:"text"`
 	Words int    `json:"words"`
+	Saves int    `json:"saves"` // words, if it were one
 	In    []Used `json:"in"`
+}
+
+// Repetition is what the library says more than once, with the words that are looked after
+// for nothing. Those come first that would save the most.
+type Repetition struct {
+	Groups   []RepeatedGroup    `json:"groups"`
+	Passages []RecurringPassage `json:"passages"`
+	Drifted  []Drifted          `json:"drifted"`
+}
+
+// RepeatedGroup is some entries that say nearly the same; Likeness is with the first.
+type RepeatedGroup struct {
+	Saves int             `json:"saves"` // words
+	Items []RepeatedEntry `json:"items"`
+}
+
+// RepeatedEntry is a version in such a group.
+type RepeatedEntry struct {
+	Slug     string      `json:"slug"`
+	Title    string      `json:"title"`
+	Kind     entry.Kind  `json:"kind"`
+	Version  int         `json:"version"`
+	State    entry.State `json:"state"`
+	Likeness int         `json:"likeness"` // percent
+}
+
+// Drifted is an adaptation or rendition whose origin has moved on since it was compared with
+// that last.
+type Drifted struct {
+	Slug     string `json:"slug"`
+	Title    string `json:"title"`
+	How      string `json:"how"` // adaptation or rendition
+	Of       string `json:"of"`  // a slug
+	OfTitle  string `json:"of_title"`
+	From     int    `json:"from"` // the origin's version that it takes into account
+	Now      int    `json:"now"`
+	Likeness int    `json:"likeness"` // percent, with the origin as it is now
+	Saves    int    `json:"saves"`    // words of the origin that are new since
 }
 
 // Starters are what a new entry can begin with.

@@ -38,6 +38,11 @@ func (c *Client) UseFigures(ctx context.Context, f FigureQuery, by string) (api.
 	return read[api.UseFigures](ctx, c, f.request("use", "by", by))
 }
 
+// Repetition tells what the library says more than once, and what it would save to say it once.
+func (c *Client) Repetition(ctx context.Context) (api.Repetition, error) {
+	return read[api.Repetition](ctx, c, get("/stocktake/repetition"))
+}
+
 // Gaps gives what was searched for and not found, like ones together.
 func (c *Client) Gaps(ctx context.Context, f FigureQuery) (api.Gaps, error) {
 	return read[api.Gaps](ctx, c, f.request("gaps"))

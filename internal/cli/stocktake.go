@@ -14,12 +14,12 @@ import (
 	"goldshelf/core/stocktake"
 )
 
-var figureNames = []string{"use", "coverage", "gaps", "freshness", "contributors", "quality", "costs", "report"}
+var figureNames = []string{"use", "coverage", "gaps", "repetition", "freshness", "contributors", "quality", "costs", "report"}
 
 // stocktake shows the figures of the library.
 func (a *app) stocktake() *cli.Command {
 	return &cli.Command{
-		Name: "stocktake", Usage: "figures: what is used, missing, stale, and what it costs", ArgsUsage: "[use|coverage|gaps|freshness|contributors|quality|costs|report]",
+		Name: "stocktake", Usage: "figures: what is used, missing, stale, and what it costs", ArgsUsage: "[use|coverage|gaps|repetition|freshness|contributors|quality|costs|report]",
 		Description: "Of whole weeks; by themselves of the thirteen that ended last. People are counted anew each week, and nobody counts for what they answer for. \"more\" and \"less\" are said where a change is more than chance.",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "since", Usage: "a `DAY`, as 2026-08-31; its week is the first"},
@@ -70,6 +70,9 @@ func (a *app) stocktake() *cli.Command {
 			case "gaps":
 				out, err := c.Gaps(ctx, f)
 				return shownAs(a, out, err, a.gaps)
+			case "repetition":
+				out, err := c.Repetition(ctx)
+				return shownAs(a, out, err, a.repetition)
 			case "freshness":
 				out, err := c.Freshness(ctx, f)
 				return shownAs(a, out, err, a.freshness)
@@ -189,6 +192,29 @@ func (a *app) gaps(f api.Gaps) {
 		t.row(g.Words, strconv.Itoa(g.Times), strconv.Itoa(g.Unopened), g.Last, strings.Join(g.Others, "; "))
 	}
 	t.print()
+}
+
+func (a *app) repetition(f api.Repetition) {
+	t := a.table("WHAT", "SAVES", "ENTRIES", "")
+	for _, g := range f.Groups {
+		var slugs []string
+		for _, it := range g.Items {
+			slugs = append(slugs, it.Slug)
+		}
+		t.row(a.text("similar"), strconv.Itoa(g.Saves), strings.Join(slugs, " "), g.Items[0].Title)
+	}
+	for _, p := range f.Passages {
+		var slugs []string
+		for _, u := range p.In {
+			slugs = append(slugs, u.Entry)
+		}
+		t.row(a.text("passage"), strconv.Itoa(p.Saves), strings.Join(slugs, " "), p.Text)
+	}
+	for _, d := range f.Drifted {
+		t.row(a.text("drifted"), strconv.Itoa(d.Saves), d.Slug, a.text("%s has gone on from version %d to %d", d.Of, d.From, d.Now))
+	}
+	t.print()
+	a.say("What it saves is in words that are looked after more than once.")
 }
 
 func (a *app) freshness(f api.Freshness) {

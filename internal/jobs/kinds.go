@@ -17,6 +17,7 @@ import (
 	"goldshelf/internal/people"
 	"goldshelf/internal/relays"
 	"goldshelf/internal/shelf"
+	"goldshelf/internal/similar"
 	"goldshelf/internal/stocktake"
 	"goldshelf/internal/store"
 	"goldshelf/internal/trials"
@@ -212,6 +213,14 @@ func Figures(s *shelf.Service) *Job { return New("figures", everyTenMinutes, s.R
 
 // Stocktake rolls up what was used.
 func Stocktake(s *stocktake.Service) *Job { return New("stocktake", everyTenMinutes, s.Keep) }
+
+// Repetition works out ahead what the library says more than once, so that nobody waits for it.
+func Repetition(s *similar.Service) *Job {
+	return New("repetition", everyTenMinutes, func(ctx context.Context) error {
+		_, err := s.Repetition(ctx, work.Service())
+		return err
+	})
+}
 
 // CleanUp forgets what has ended.
 func CleanUp(db *work.DB) *Job {

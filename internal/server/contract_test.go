@@ -40,7 +40,7 @@ var commandOf = map[string]string{
 	"entries": "find", "create": "put", "entry": "show", "draft": "put", "saveDraft": "put", "versions": "history", "version": "show", "diff": "diff", "uses": "uses",
 	"effect": "(for the review page)", "annotate": "annotate",
 	"submit": "submit", "withdraw": "withdraw", "approve": "approve", "return": "return", "publish": "publish", "retire": "retire", "restore": "restore",
-	"planBulk": "bulk", "applyBulk": "bulk", "renew": "renew", "unpublish": "unpublish", "restoreVersion": "restore", "publications": "publications", "publishTogether": "publish", "cancelPublication": "publications",
+	"planBulk": "bulk", "repetition": "stocktake", "applyBulk": "bulk", "renew": "renew", "unpublish": "unpublish", "restoreVersion": "restore", "publications": "publications", "publishTogether": "publish", "cancelPublication": "publications",
 	"policy": "policy", "setPolicy": "policy", "desk": "desk",
 	"transfer": "transfer", "transferAll": "transfer", "planTransfer": "transfer", "transferMany": "transfer", "accept": "accept", "decline": "decline", "setOwners": "owners", "ownership": "people",
 	"people": "people", "addPerson": "people", "changePassword": "password", "signOutEverywhere": "logout", "changePerson": "people", "importPeople": "people", "newPasswordLink": "people",

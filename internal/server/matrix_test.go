@@ -56,7 +56,7 @@ var mayCall = map[string]group{
 	"register": signedIn, "addRegistered": curators, "changeRegistered": curators, "setBudget": curators, "moveLabel": curators, "layouts": signedIn, "layout": signedIn, "setLayout": curators, "deleteLayout": curators, "tryLayout": signedIn,
 	"questionSets": signedIn, "addQuestionSet": curators, "questionSet": signedIn, "saveQuestionSet": curators, "questionSetVersions": signedIn, "questionSetSchema": signedIn, "sheetsOfSet": signedIn, "readAnswers": signedIn,
 	"measureVoice": signedIn, "styleFigures": sees, "drawGuide": answers, "samples": answers, "addSample": answers, "sample": answers, "removeSample": answers,
-	"similar": signedIn, "similarGroups": curators, "recurringPassages": curators,
+	"similar": signedIn, "similarGroups": curators, "repetition": curators, "recurringPassages": curators,
 	"follows": signedIn, "follow": signedIn, "unfollow": signedIn, "news": signedIn, "readNews": signedIn, "newFeed": signedIn,
 	"channels": curators, "addChannel": curators, "setChannel": curators, "deleteChannel": curators, "deliveries": curators, "sendAgain": curators,
 	"audit": curators, "exportAudit": curators, "verifyAudit": curators,

@@ -68,6 +68,10 @@ func (s *server) stocktake(v1 fiber.Router) {
 		out, err := take.Costs(ctx, by, q)
 		return out, err
 	}))
+	v1.Get("/stocktake/repetition", figures(func(ctx context.Context, by work.Caller, _ stocktake.Query, _ fiber.Ctx) (any, error) {
+		out, err := s.lib.Similar.Repetition(ctx, by)
+		return out, err
+	}))
 	v1.Get("/stocktake/report", s.stocktakeReport)
 	v1.Post("/stocktake/contributors/:name/thanks", func(c fiber.Ctx) error {
 		q := stocktake.Query{Since: c.Query("since"), Until: c.Query("until")}

@@ -418,7 +418,7 @@ func startJobs(ctx context.Context, o Options, lib *library.Library, answering *
 	changes := jobs.ShelfChanges(lib.DB, answering.AssistantsListen, answering.TellAssistants)
 	lib.DB.OnForget(work.Shelf, changes.Wake)
 	all := []*jobs.Job{jobs.Listening(lib.DB), changes, jobs.Publications(lib.Lifecycle), deliveries, replies, jobs.HeldReplies(lib.Asking), looked, relays, jobs.Indexing(lib.DB), jobs.SearchIndex(lib.DB, lib.Index),
-		jobs.Uses(lib.Shelf, log), jobs.Figures(lib.Shelf), jobs.Stocktake(lib.Stocktake), jobs.CleanUp(lib.DB)}
+		jobs.Uses(lib.Shelf, log), jobs.Figures(lib.Shelf), jobs.Stocktake(lib.Stocktake), jobs.Repetition(lib.Similar), jobs.CleanUp(lib.DB)}
 	if o.Demo {
 		all = append(all, jobs.Demo(demo.Asked(lib)))
 	}

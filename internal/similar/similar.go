@@ -18,10 +18,13 @@ import (
 )
 
 // Service has the use cases.
-type Service struct{ db *work.DB }
+type Service struct {
+	db       *work.DB
+	repeated work.Memo[struct{}, api.Repetition]
+}
 
 // New gives the use cases on a library.
-func New(db *work.DB) *Service { return &Service{db} }
+func New(db *work.DB) *Service { return &Service{db: db} }
 
 const leastCommon = 8 // words in a row that are shown as a passage in common
 
@@ -90,9 +93,23 @@ func (s *Service) Groups(ctx context.Context, by work.Caller) (api.Groups, error
 	if err := by.MustCurate("look through the whole library for similar entries"); err != nil {
 		return api.Groups{}, err
 	}
+	found, err := s.groups(ctx)
+	groups := api.Groups{Groups: []api.Group{}}
+	for _, texts := range found[:min(len(found), mostGroups)] {
+		g := api.Group{}
+		for _, t := range texts {
+			g.Items = append(g.Items, member(texts[0], t))
+		}
+		groups.Groups = append(groups.Groups, g)
+	}
+	return groups, err
+}
+
+// groups gives versions that say nearly the same, the largest groups first.
+func (s *Service) groups(ctx context.Context) (groups [][]textNear, err error) {
 	lists, texts, err := s.shared(ctx, store.Reader.SharedBands)
 	if err != nil {
-		return api.Groups{}, err
+		return nil, err
 	}
 	root := map[int64]int64{}
 	var find func(int64) int64
@@ -118,20 +135,17 @@ func (s *Service) Groups(ctx context.Context, by work.Caller) (api.Groups, error
 			members[top] = append(members[top], id)
 		}
 	}
-	groups := api.Groups{Groups: []api.Group{}}
 	for top, ids := range members {
-		first := texts[top]
-		g := api.Group{Items: []api.Similar{member(first, first)}}
 		slices.SortFunc(ids, func(a, b int64) int { return cmp.Compare(texts[a].Slug, texts[b].Slug) })
+		g := []textNear{texts[top]}
 		for _, id := range ids {
-			g.Items = append(g.Items, member(first, texts[id]))
+			g = append(g, texts[id])
 		}
-		groups.Groups = append(groups.Groups, g)
+		groups = append(groups, g)
 	}
-	slices.SortFunc(groups.Groups, func(a, b api.Group) int {
-		return cmp.Or(cmp.Compare(len(b.Items), len(a.Items)), cmp.Compare(a.Items[0].Slug, b.Items[0].Slug))
+	slices.SortFunc(groups, func(a, b []textNear) int {
+		return cmp.Or(cmp.Compare(len(b), len(a)), cmp.Compare(a[0].Slug, b[0].Slug))
 	})
-	groups.Groups = groups.Groups[:min(len(groups.Groups), mostGroups)]
 	return groups, nil
 }
 
@@ -180,6 +194,10 @@ func (s *Service) Recurring(ctx context.Context, by work.Caller) (api.Recurring,
 	if err := by.MustCurate("look through the whole library for passages"); err != nil {
 		return api.Recurring{}, err
 	}
+	return s.recurring(ctx)
+}
+
+func (s *Service) recurring(ctx context.Context) (api.Recurring, error) {
 	_, texts, err := s.shared(ctx, store.Reader.SharedUnits)
 	if err != nil {
 		return api.Recurring{}, err
@@ -198,7 +216,7 @@ func (s *Service) Recurring(ctx context.Context, by work.Caller) (api.Recurring,
 		if len(out.Passages) == mostGroups {
 			break
 		}
-		one := api.RecurringPassage{Text: p.Text, Words: p.Words, In: make([]api.Used, len(p.In))}
+		one := api.RecurringPassage{Text: p.Text, Words: p.Words, Saves: p.Words * (len(p.In) - 1), In: make([]api.Used, len(p.In))}
 		for i, at := range p.In {
 			one.In[i] = api.Used{Ref: fill.Ref{Entry: all[at].Slug, Version: all[at].Number}, Kind: entry.Kind(all[at].Kind), Title: all[at].Title}
 		}

@@ -193,7 +193,7 @@ func (s *Service) Gaps(ctx context.Context, by work.Caller, q Query) (api.Gaps, 
 }
 
 func (s *Service) gaps(ctx context.Context, q Query) (out api.Gaps, err error) {
-	st, err := s.stock.get(ctx, none{}, s.readStock)
+	st, err := s.stock.Get(ctx, none{}, s.readStock)
 	if err != nil {
 		return out, err
 	}

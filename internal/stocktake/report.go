@@ -190,7 +190,7 @@ func (s *Service) MakeReports(ctx context.Context) error {
 }
 
 func (s *Service) makeReport(ctx context.Context, r store.StocktakeReport) error {
-	st, err := s.stock.get(ctx, none{}, s.readStock)
+	st, err := s.stock.Get(ctx, none{}, s.readStock)
 	if err != nil {
 		return err
 	}

@@ -16,12 +16,14 @@ import (
 	"goldshelf/internal/work"
 )
 
+type none struct{}
+
 // Service has the use cases.
 type Service struct {
 	db      *work.DB
-	stock   memo[none, stock]
-	counts  memo[span, counts]
-	results memo[asked, any]
+	stock   work.Memo[none, stock]
+	counts  work.Memo[span, counts]
+	results work.Memo[asked, any]
 }
 
 // asked is of what figures are remembered.
@@ -35,7 +37,7 @@ func figures[T any](ctx context.Context, s *Service, by work.Caller, of asked, t
 	if err := by.MustCurate("take stock"); err != nil {
 		return out, err
 	}
-	v, err := s.results.get(ctx, of, func(ctx context.Context, _ asked) (any, error) { return takeStock(ctx) })
+	v, err := s.results.Get(ctx, of, func(ctx context.Context, _ asked) (any, error) { return takeStock(ctx) })
 	if err != nil {
 		return out, err
 	}
@@ -96,13 +98,13 @@ type taken struct {
 
 // take gathers what figures of a query are worked out of.
 func (s *Service) take(ctx context.Context, q Query) (t taken, err error) {
-	if t.stock, err = s.stock.get(ctx, none{}, s.readStock); err != nil {
+	if t.stock, err = s.stock.Get(ctx, none{}, s.readStock); err != nil {
 		return t, err
 	}
 	if t.span, err = t.spanOf(q); err != nil {
 		return t, err
 	}
-	if t.counts, err = s.counts.get(ctx, t.span, func(ctx context.Context, p span) (counts, error) { return s.readCounts(ctx, p, t.today) }); err != nil {
+	if t.counts, err = s.counts.Get(ctx, t.span, func(ctx context.Context, p span) (counts, error) { return s.readCounts(ctx, p, t.today) }); err != nil {
 		return t, err
 	}
 	t.entries = slices.Clone(t.all)

@@ -3,6 +3,7 @@ package stocktake
 import (
 	"fmt"
 	"strconv"
+	"strings"
 	"time"
 
 	"goldshelf/api"
@@ -31,6 +32,25 @@ func Table(figures any) ([]byte, error) {
 		rows = append(rows, []string{"words", "times", "unopened", "last", "others"})
 		for _, g := range f.Items {
 			rows = append(rows, []string{g.Words, number(g.Times), number(g.Unopened), g.Last, fmt.Sprintf("%q", g.Others)})
+		}
+	case api.Repetition:
+		rows = append(rows, []string{"what", "saves", "entries", "words or title", "percent alike"})
+		for _, g := range f.Groups {
+			var slugs []string
+			for _, it := range g.Items {
+				slugs = append(slugs, it.Slug)
+			}
+			rows = append(rows, []string{"similar", number(g.Saves), strings.Join(slugs, " "), g.Items[0].Title, number(g.Items[len(g.Items)-1].Likeness)})
+		}
+		for _, p := range f.Passages {
+			var slugs []string
+			for _, u := range p.In {
+				slugs = append(slugs, u.Entry)
+			}
+			rows = append(rows, []string{"passage", number(p.Saves), strings.Join(slugs, " "), p.Text, ""})
+		}
+		for _, d := range f.Drifted {
+			rows = append(rows, []string{d.How, number(d.Saves), d.Slug + " " + d.Of, d.Title, number(d.Likeness)})
 		}
 	case api.Freshness:
 		rows = append(rows, []string{"what", "name", "title", "count", "days", "since"})

@@ -111,4 +111,41 @@ func (r Reader) NearByID(ids []int64) (all []Near, err error) {
 	return all, r.all(&all, nearByID, ids)
 }
 
+const drifted = `
+select e.slug, v.title, o.how, b.slug as of, i.title as of_title, o.number as from_number, i.number as now_number, v.body, w.body as was, i.body as is_now
+from origins o
+join entries e on e.id = o.entry_id
+join entries b on b.id = o.of_id
+join lateral (
+    select title, body
+    from versions
+    where entry_id = o.entry_id and state in ('published', 'draft', 'in-review', 'approved')
+    order by state = 'published' desc
+    limit 1
+) v on true
+join versions i on i.entry_id = o.of_id and i.state = 'published'
+join versions w on w.entry_id = o.of_id and w.number = o.number
+where i.number > o.number and not e.private
+order by i.number - o.number desc, e.slug
+limit 1000`
+
+// Drifted is an entry whose origin has moved on since it was compared with that
+// last: its text, and the origin's as it was then and as it is.
+type Drifted struct {
+	Slug    string `db:"slug"`
+	Title   string `db:"title"`
+	How     string `db:"how"` // adaptation or rendition
+	Of      string `db:"of"`
+	OfTitle string `db:"of_title"`
+	From    int    `db:"from_number"`
+	Now     int    `db:"now_number"`
+	Body    string `db:"body"`
+	Was     string `db:"was"`
+	Is      string `db:"is_now"`
+}
+
+// Drifted gives the entries, on the shelf or still drafts, whose origin has moved on, those first that are the
+// most versions behind; a thousand at most.
+func (r Reader) Drifted() (all []Drifted, err error) { return all, r.all(&all, drifted) }
+
 const dropPrints = `delete from prints where version_id in (select id from versions where entry_id = $1 and state = 'superseded')`

@@ -58,14 +58,6 @@ export function useSimilar(slug: string, body: string, enabled = true) {
   });
 }
 
-export function useSimilarGroups() {
-  return useQuery({ queryKey: ["groups"], queryFn: () => answered(api.GET("/similar/groups")) });
-}
-
-export function useRecurringPassages() {
-  return useQuery({ queryKey: ["recurring"], queryFn: () => answered(api.GET("/similar/passages")) });
-}
-
 /** Reads a file, and gives the plan of what would become of it. */
 export function createImport(file: File): Promise<Plan> {
   return answered(

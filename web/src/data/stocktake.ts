@@ -66,6 +66,17 @@ export function useGaps(wanted: Wanted) {
   });
 }
 
+export type Repetition = Schemas["Repetition"];
+export type Drifted = Schemas["Drifted"];
+
+/** What the library says more than once. */
+export function useRepetition() {
+  return useQuery({
+    queryKey: ["stocktake", "repetition"],
+    queryFn: () => figures(answered(api.GET("/stocktake/repetition"))),
+  });
+}
+
 export function useFreshness(wanted: Wanted) {
   return useQuery({
     queryKey: ["stocktake", "freshness", wanted],

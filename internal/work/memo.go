@@ -1,4 +1,4 @@
-package stocktake
+package work
 
 import (
 	"context"
@@ -6,18 +6,16 @@ import (
 	"time"
 )
 
-type none struct{}
-
 const (
 	mostMemo   = 24
 	rememberBy = 600              // times as long as it took to read
 	longest    = 12 * time.Minute // that anything is remembered; it is read ahead before that
 )
 
-// memo remembers what was read, for longer the longer that took: in a small library what is
-// shown is what is there, and in a large one nobody waits twice for the same. The zero memo is
+// Memo remembers what was read, for longer the longer that took: in a small library what is
+// shown is what is there, and in a large one nobody waits twice for the same. The zero Memo is
 // empty. What several ask for at once is read once.
-type memo[K comparable, V any] struct {
+type Memo[K comparable, V any] struct {
 	mu  sync.Mutex
 	all map[K]*remembered[V]
 }
@@ -28,7 +26,8 @@ type remembered[V any] struct {
 	until time.Time
 }
 
-func (m *memo[K, V]) get(ctx context.Context, key K, read func(context.Context, K) (V, error)) (V, error) {
+// Get gives what a key stands for, which read reads where it is not remembered.
+func (m *Memo[K, V]) Get(ctx context.Context, key K, read func(context.Context, K) (V, error)) (V, error) {
 	r := m.entry(key)
 	r.mu.Lock()
 	defer r.mu.Unlock()
@@ -44,7 +43,7 @@ func (m *memo[K, V]) get(ctx context.Context, key K, read func(context.Context, 
 	return v, nil
 }
 
-func (m *memo[K, V]) entry(key K) *remembered[V] {
+func (m *Memo[K, V]) entry(key K) *remembered[V] {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	if r, is := m.all[key]; is {
