@@ -138,7 +138,9 @@ type Costs struct {
 	Items    []CostFigure     `json:"items"`         // of the register, a month
 	Teams    []SpentFigure    `json:"teams"`         // on models in the months of the period
 	Spent    float64          `json:"spent"`
-	Idle     []FreshnessEntry `json:"idle"` // that nobody has used in the period
+	Ways     []SpentFigure    `json:"ways"`    // the same by what it was for: talk, trial, run
+	Entries  []EntryCost      `json:"entries"` // and by entry, the dearest first
+	Idle     []FreshnessEntry `json:"idle"`    // that nobody has used in the period
 }
 
 // CostFigure is what an application or a model costs a month, and what it is used for.
@@ -151,7 +153,19 @@ type CostFigure struct {
 	PerUse *float64 `json:"per_use,omitempty"` // what it cost in the period by its uses
 }
 
-// SpentFigure is what a department has spent on models.
+// EntryCost is what asking models with an entry has cost in the months of the period, and a
+// reply of those on the average.
+type EntryCost struct {
+	Slug    string  `json:"slug"`
+	Title   string  `json:"title"`
+	Uses    int     `json:"uses"` // of the entry in the period, most of them without a model
+	Cost    float64 `json:"cost"`
+	Trials  float64 `json:"trials"` // of the cost
+	Replies int     `json:"replies"`
+	Each    float64 `json:"each"`
+}
+
+// SpentFigure is what was spent on models: by a department, or for something.
 type SpentFigure struct {
 	Name    string  `json:"name"`
 	Title   string  `json:"title"`

@@ -153,6 +153,14 @@ func TestWhatIsUsedUp(t *testing.T) {
 	if now := w.mine(t, "curator"); now.SpentWords != 0 {
 		t.Errorf("in the next month it counts %d words", now.SpentWords)
 	}
+	const all = "notice talk 1, notice trial 2, twice run 1"
+	w.countedByEntry(t, all)
+	for range 2 { // what is put together stays the same
+		if err := work.Run(t.Context(), w.DB, work.Service(), func(u *work.Unit) error { return u.SumSpent() }); err != nil {
+			t.Fatal(err)
+		}
+		w.countedByEntry(t, all)
+	}
 }
 
 // What would pass an allowance is not begun, by whatever way.
@@ -310,6 +318,7 @@ func TestWhatIsDeletedInTheMiddleIsCounted(t *testing.T) {
 	if got := w.mine(t, "reader"); got.SpentWords != 8 || w.Count("replies") != 0 {
 		t.Errorf("%d words are counted, %d replies left", got.SpentWords, w.Count("replies"))
 	}
+	w.countedByEntry(t, "notice talk 1, twice run 1")
 }
 
 // A reply of a relay's trial is counted by what its run asks, once.
@@ -343,5 +352,23 @@ func TestARelaysTrialIsCountedOnce(t *testing.T) {
 	}
 	if got := w.mine(t, "contributor"); got.SpentWords != int64(said) || math.Abs(got.SpentMoney-*whole.Cost) > 0.001 {
 		t.Errorf("%d words and %.4f are counted of %d and %.4f", got.SpentWords, got.SpentMoney, said, *whole.Cost)
+	}
+	w.countedByEntry(t, "twice trial 2")
+}
+
+// countedByEntry holds what is counted by entry and by what it was for against what is wanted,
+// as "notice talk 1", and against what is counted by who had it be asked.
+func (w *world) countedByEntry(t *testing.T, want string) {
+	t.Helper()
+	var got []string
+	w.Select(&got, `select coalesce(string_agg(line, ', ' order by line), '')
+		from (select coalesce(e.slug, 'none') || ' ' || s.way || ' ' || sum(s.replies) as line from spent_on s left join entries e on e.id = s.entry_id group by e.slug, s.way) lines`)
+	if got[0] != want {
+		t.Errorf("counted by entry is %q, want %q", got[0], want)
+	}
+	var same []bool
+	w.Select(&same, `select (select (sum(words), sum(cost), sum(replies)) from spent_on) = (select (sum(words), sum(cost), sum(replies)) from spent)`)
+	if !same[0] {
+		t.Error("counted by entry is something else than counted by person")
 	}
 }

@@ -294,4 +294,14 @@ func (a *app) costs(f api.Costs) {
 		t.row(titleOf(s.Title, s.Name), strconv.Itoa(s.Replies), strconv.FormatInt(s.Words, 10), strconv.FormatFloat(s.Cost, 'f', 2, 64))
 	}
 	t.print()
+	t = a.table("FOR", "REPLIES", "WORDS", "SPENT, "+f.Currency)
+	for _, s := range f.Ways {
+		t.row(s.Name, strconv.Itoa(s.Replies), strconv.FormatInt(s.Words, 10), strconv.FormatFloat(s.Cost, 'f', 2, 64))
+	}
+	t.print()
+	t = a.table("ENTRY", "REPLIES", "SPENT, "+f.Currency, "OF TRIALS", "EACH")
+	for _, e := range f.Entries {
+		t.row(e.Slug, strconv.Itoa(e.Replies), strconv.FormatFloat(e.Cost, 'f', 2, 64), strconv.FormatFloat(e.Trials, 'f', 2, 64), strconv.FormatFloat(e.Each, 'f', 4, 64))
+	}
+	t.print()
 }

@@ -389,7 +389,7 @@ func (s *Service) costs(ctx context.Context, q Query) (out api.Costs, err error)
 	if err != nil {
 		return out, err
 	}
-	out = api.Costs{Period: t.period(), Items: []api.CostFigure{}, Teams: []api.SpentFigure{}, Idle: []api.FreshnessEntry{}}
+	out = api.Costs{Period: t.period(), Items: []api.CostFigure{}, Teams: []api.SpentFigure{}, Ways: []api.SpentFigure{}, Entries: []api.EntryCost{}, Idle: []api.FreshnessEntry{}}
 	uses := map[string]int{}
 	for _, e := range t.entries {
 		for _, m := range e.Labels["model"] {
@@ -445,5 +445,41 @@ func (t taken) register(v work.View, uses map[string]int, out *api.Costs) error 
 		out.Teams = append(out.Teams, api.SpentFigure{Name: sp.Term, Title: t.title("department", sp.Term), Words: sp.Words, Cost: sp.Cost, Replies: sp.Replies})
 		out.Spent += sp.Cost
 	}
-	return err
+	if err != nil {
+		return err
+	}
+	return t.spentOn(v, first, out)
+}
+
+// spentOn tells what models were asked for, and with which entries.
+func (t taken) spentOn(v work.View, first time.Time, out *api.Costs) error {
+	ways, err := v.SpentByWay(first, t.until)
+	if err != nil {
+		return err
+	}
+	for _, w := range ways {
+		out.Ways = append(out.Ways, api.SpentFigure{Name: w.Term, Title: w.Term, Words: w.Words, Cost: w.Cost, Replies: w.Replies})
+	}
+	spent, err := v.SpentByEntry(first, t.until, mostListed)
+	if err != nil {
+		return err
+	}
+	ids := make([]int64, len(spent))
+	for i, s := range spent {
+		ids[i] = s.EntryID
+	}
+	titles, err := v.EntryTitles(ids)
+	if err != nil {
+		return err
+	}
+	uses := map[int64]int{}
+	for _, e := range t.entries {
+		uses[e.ID] = e.Uses
+	}
+	for _, s := range spent {
+		out.Entries = append(out.Entries, api.EntryCost{
+			Slug: s.Slug, Title: titles[s.EntryID], Uses: uses[s.EntryID], Cost: s.Cost, Trials: s.Trials, Replies: s.Replies, Each: s.Cost / float64(s.Replies),
+		})
+	}
+	return nil
 }

@@ -159,6 +159,9 @@ func (w *writer) costs(c api.Costs) {
 		w.line("The applications cost %.2f %s a month.", month, c.Currency)
 	}
 	w.line("Replies of models cost %.2f %s in these months.", c.Spent, c.Currency)
+	for _, e := range c.Entries[:min(len(c.Entries), 3)] {
+		w.line("%s cost %.2f %s of that: %d replies.", linked(e.Title, e.Slug), e.Cost, c.Currency, e.Replies)
+	}
 }
 
 func (w *writer) thanks(c api.Contributors) {

@@ -100,6 +100,12 @@ func Table(figures any) ([]byte, error) {
 		for _, s := range f.Teams {
 			rows = append(rows, []string{"department", s.Name, s.Title, "", number(s.Replies), "", decimal(s.Cost), strconv.FormatInt(s.Words, 10)})
 		}
+		for _, s := range f.Ways {
+			rows = append(rows, []string{"for", s.Name, s.Title, "", number(s.Replies), "", decimal(s.Cost), strconv.FormatInt(s.Words, 10)})
+		}
+		for _, e := range f.Entries {
+			rows = append(rows, []string{"entry", e.Slug, e.Title, "", number(e.Replies), strconv.FormatFloat(e.Each, 'f', 4, 64), decimal(e.Cost), ""})
+		}
 	default:
 		return nil, fmt.Errorf("there is no table of %T", figures)
 	}

@@ -112,8 +112,20 @@ with past as (
 insert into spent (month, person_id, department, words, cost, replies)
 select month, person_id, department, sum(words), sum(cost), sum(replies) from past group by 1, 2, 3`
 
+const sumSpentOn = `
+with past as (
+    delete from spent_on where month < date_trunc('month', library_day($1))::date returning *
+)
+insert into spent_on (month, entry_id, way, words, cost, replies)
+select month, entry_id, way, sum(words), sum(cost), sum(replies) from past group by 1, 2, 3`
+
 // SumSpent puts together what was used up in months that are over.
-func (tx Tx) SumSpent() error { return tx.exec(sumSpent, tx.at) }
+func (tx Tx) SumSpent() error {
+	if err := tx.exec(sumSpent, tx.at); err != nil {
+		return err
+	}
+	return tx.exec(sumSpentOn, tx.at)
+}
 
 const addAllowance = `
 insert into allowances (person_id, department, words, money, changed_by, changed_at)

@@ -63,13 +63,14 @@ var landed = map[string]string{
 	"migrations/00048_reports.sql":           "d1f42c13e2faa9de",
 	"migrations/00049_thanks.sql":            "204fdef3579933ff",
 	"migrations/00050_unopened_searches.sql": "0004aef692615d94",
+	"migrations/00051_spent_on.sql":          "23ac910837da3325",
 	"routines 1":                             "8af20e4ad3e6af9d",
 	"routines 2":                             "f239c10890c65985",
 	"routines 3":                             "38a5c1d97a4b1b4b",
 	"routines 4":                             "dbf750942c9b46df",
 	"routines 5":                             "d064b051c00b716f",
 	"routines 6":                             "9f1955d4f6c1e5f3",
-	"routines 7":                             "c20e4ef140414144",
+	"routines 7":                             "913e816d87c4e5d6",
 }
 
 func TestWhatHasLandedStays(t *testing.T) {

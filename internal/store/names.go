@@ -7,7 +7,7 @@ func bySlug(name string) string {
 }
 
 func byName(name string) string {
-	return `(select entry_id from names where name = ` + name + ` order by how = 'slug' desc limit 1)`
+	return `(select entry_id from names where how in ('slug', 'code') and name = ` + name + ` order by how = 'slug' desc limit 1)`
 }
 
 const rename = `

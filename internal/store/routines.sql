@@ -332,19 +332,35 @@ begin
     return (at at time zone (select zone from library))::date;
 end $$;
 
--- What asking models has used up, by who had them be asked: counted where a reply ends, in
--- whatever way that is, and nowhere else.
+-- What asking models has used up, by who had them be asked, and by what it was for: counted
+-- where a reply ends, in whatever way that is, and nowhere else.
 create or replace function count_spent() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
     if not exists (select from now_rows where state not in ('waiting', 'running')) then
         return null;
     end if;
+    with ended as (
+        select date_trunc('month', library_day(n.ended_at))::date as month, case when n.words > 0 then n.words else regexp_count(n.text, '\S+') end as words,
+               coalesce(n.cost, 0) as cost, n.asked_by, n.talk_id, n.trial_id, n.run_id
+        from now_rows n
+        join old_rows o on o.id = n.id and o.state in ('waiting', 'running')
+        where n.state not in ('waiting', 'running') and (n.text <> '' or n.tokens_in > 0) and not n.by_run
+    ),
+    by_entry as (
+        insert into spent_on (month, entry_id, way, words, cost, replies)
+        select e.month, coalesce(t.entry_id, l.entry_id, r.entry_id),
+               case when t.id is not null or r.reply_id is not null then 'trial' when l.id is not null then 'talk' else 'run' end,
+               sum(e.words), sum(e.cost), count(*)
+        from ended e
+        left join trials t on t.id = e.trial_id
+        left join talks l on l.id = e.talk_id
+        left join runs r on r.id = e.run_id
+        group by 1, 2, 3
+    )
     insert into spent (month, person_id, department, words, cost, replies)
-    select date_trunc('month', library_day(n.ended_at))::date, p.id, coalesce(p.department, ''), sum(case when n.words > 0 then n.words else regexp_count(n.text, '\S+') end), sum(coalesce(n.cost, 0)), count(*)
-    from now_rows n
-    join old_rows o on o.id = n.id and o.state in ('waiting', 'running')
-    join people p on p.id = n.asked_by
-    where n.state not in ('waiting', 'running') and (n.text <> '' or n.tokens_in > 0) and not n.by_run
+    select e.month, p.id, coalesce(p.department, ''), sum(e.words), sum(e.cost), count(*)
+    from ended e
+    join people p on p.id = e.asked_by
     group by 1, 2, 3;
     return null;
 end $$;

@@ -333,3 +333,39 @@ type Spent struct {
 func (r Reader) SpentByTeam(since, until time.Time) (all []Spent, err error) {
 	return all, r.all(&all, spentOn, since.Format(time.DateOnly), until.Format(time.DateOnly))
 }
+
+const spentByWay = `
+select way as term, sum(words)::bigint as words, sum(cost)::float8 as cost, sum(replies)::int as replies
+from spent_on
+where month >= $1::date and month < $2::date
+group by way
+order by sum(cost) desc, way`
+
+// SpentByWay is SpentByTeam by what models were asked for: talk, trial or run.
+func (r Reader) SpentByWay(since, until time.Time) (all []Spent, err error) {
+	return all, r.all(&all, spentByWay, since.Format(time.DateOnly), until.Format(time.DateOnly))
+}
+
+const spentByEntry = `
+select s.entry_id, e.slug, sum(s.cost)::float8 as cost, sum(s.replies)::int as replies,
+       coalesce(sum(s.cost) filter (where s.way = 'trial'), 0)::float8 as trials
+from spent_on s
+join entries e on e.id = s.entry_id
+where s.month >= $1::date and s.month < $2::date
+group by s.entry_id, e.slug
+order by sum(s.cost) desc, s.entry_id
+limit $3`
+
+// SpentOnEntry is what asking models with an entry has cost.
+type SpentOnEntry struct {
+	EntryID int64   `db:"entry_id"`
+	Slug    string  `db:"slug"`
+	Cost    float64 `db:"cost"` // in all
+	Replies int     `db:"replies"`
+	Trials  float64 `db:"trials"` // of the cost
+}
+
+// SpentByEntry is SpentByTeam by entry: of the dearest so many.
+func (r Reader) SpentByEntry(since, until time.Time, most int) (all []SpentOnEntry, err error) {
+	return all, r.all(&all, spentByEntry, since.Format(time.DateOnly), until.Format(time.DateOnly), most)
+}

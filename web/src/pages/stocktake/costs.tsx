@@ -7,6 +7,8 @@ import type { components } from "../../data/schema";
 import { tableOf, useCosts, weeksOf } from "../../data/stocktake";
 import { dateWords } from "../../data/times";
 import { Trouble, Waiting } from "../../parts/basics";
+import { Bulk } from "../../parts/bulk/bulk";
+import { listed } from "../../parts/bulk/plan";
 import { Card, Line, Lines, Tile } from "./card";
 import { Choose, Of } from "./period";
 
@@ -34,11 +36,19 @@ export function CostsPage() {
   );
 }
 
+const ways: Record<string, string> = { talk: t`Talks`, trial: t`Trials`, run: t`Runs of relays` };
+
 function Shown({ c, table }: { c: Costs; table: string }) {
   const money = (n?: number) =>
     n === undefined
       ? ""
       : new Intl.NumberFormat(locale(), { style: "currency", currency: c.currency }).format(n);
+  const fine = (n: number) =>
+    new Intl.NumberFormat(locale(), {
+      style: "currency",
+      currency: c.currency,
+      maximumFractionDigits: 4,
+    }).format(n);
   const month = c.items.reduce((n, it) => n + (it.month ?? 0), 0);
   return (
     <>
@@ -86,11 +96,7 @@ function Shown({ c, table }: { c: Costs; table: string }) {
           </div>
         </Card>
         <Card title={t`Spent on models`} says={t`by department`} table={table}>
-          {c.teams.length === 0 && (
-            <p className="px-4 py-3 text-faded">
-              <Trans>Nothing yet.</Trans>
-            </p>
-          )}
+          {c.teams.length === 0 && <Nothing />}
           <Lines>
             {c.teams.map((team) => (
               <Line key={team.name} number={t`${money(team.cost)} · ${team.replies} replies`}>
@@ -99,7 +105,36 @@ function Shown({ c, table }: { c: Costs; table: string }) {
             ))}
           </Lines>
         </Card>
-        <Card title={t`Used by nobody`} says={t`the longest on the shelf first`} table={table}>
+        <Card title={t`What models were asked for`} table={table}>
+          {c.ways.length === 0 && <Nothing />}
+          {c.ways.length === 0 && <Nothing />}
+          <Lines>
+            {c.ways.map((w) => (
+              <Line key={w.name} number={t`${money(w.cost)} · ${w.replies} replies`}>
+                {ways[w.name] ?? w.title}
+              </Line>
+            ))}
+          </Lines>
+        </Card>
+        <Card title={t`With which entries`} says={t`and what a reply has cost on the average`} table={table}>
+          {c.entries.length === 0 && <Nothing />}
+          {c.entries.length === 0 && <Nothing />}
+          <Lines>
+            {c.entries.slice(0, 20).map((e) => (
+              <Line key={e.slug} number={t`${money(e.cost)} · ${e.replies} replies, ${fine(e.each)} each`}>
+                <Link to="/entries/$slug" params={{ slug: e.slug }} className="hover:underline">
+                  {e.title}
+                </Link>
+              </Line>
+            ))}
+          </Lines>
+        </Card>
+        <Card
+          title={t`Used by nobody`}
+          does={<Bulk entries={listed(c.idle)} can={["label", "transfer", "renew", "retire"]} />}
+          says={t`the longest on the shelf first`}
+          table={table}
+        >
           <Lines>
             {c.idle.slice(0, 20).map((e) => (
               <Line key={e.slug} number={t`since ${dateWords(e.day)}`}>
@@ -114,3 +149,9 @@ function Shown({ c, table }: { c: Costs; table: string }) {
     </>
   );
 }
+
+const Nothing = () => (
+  <p className="px-4 py-3 text-faded">
+    <Trans>Nothing yet.</Trans>
+  </p>
+);
