@@ -27,12 +27,9 @@ func sizeRules() []Rule {
 					r.say("/body", "The text has %d words, about %d tokens (give or take 25 %%), and %s may have %d. Shorten it, or move parts into a step of their own.", Words(r.body), tokens, whose, limit)
 				}
 			}},
-		{ID: "hard-to-read", Severity: Note, About: "The reading grade of the prose: 0.39 × words a sentence + 11.8 × syllables a word − 15.59 (Kincaid and others, 1975). What people find hard to read, they find hard to check. For English text of 60 words and more.",
+		{ID: "hard-to-read", Severity: Note, About: "The reading grade of the prose, in years of school: of English by the formula of Kincaid and others (1975), of German by that of Bamberger and Vanecek (1984), of French by those of Kandel and Moles (1958) and Flesch (1949). What people find hard to read, they find hard to check. For texts of 60 words and more.",
 			Fires: "long sentences of long words", Quiet: "short sentences of everyday words", find: func(r *reading) {
-				if lang := strings.ToLower(r.Language); lang != "" && !strings.HasPrefix(lang, "en") {
-					return
-				}
-				if grade, words := Grade(r.prose); words >= 60 && grade > r.policy.grade() {
+				if grade, words, known := Grade(r.prose, r.Language); known && words >= 60 && grade > r.policy.grade() {
 					r.say("/body", "It reads at grade %.0f, and grade %.0f is the aim. Cut long sentences in two, and choose shorter words.", grade, r.policy.grade())
 				}
 			}},
@@ -73,48 +70,4 @@ func Words(text string) int {
 // four characters and four for every three words. It may be 25 % off.
 func Tokens(text string) int {
 	return (utf8.RuneCountInString(text)/4 + Words(text)*4/3 + 1) / 2
-}
-
-// Grade is the reading grade of English prose by the formula of Kincaid,
-// Fishburne, Rogers and Chissom (1975), and the number of words it is worked
-// out from.
-func Grade(text string) (grade float64, words int) {
-	sentences, syllables := 0, 0
-	open := false
-	for w := range strings.FieldsSeq(text) {
-		letters := strings.TrimFunc(w, func(r rune) bool { return !unicode.IsLetter(r) })
-		if letters != "" {
-			words++
-			syllables += syllablesIn(letters)
-			open = true
-		}
-		if open && strings.ContainsAny(w[len(w)-1:], ".!?:;") {
-			sentences++
-			open = false
-		}
-	}
-	if open {
-		sentences++
-	}
-	if words == 0 {
-		return 0, 0
-	}
-	return 0.39*float64(words)/float64(sentences) + 11.8*float64(syllables)/float64(words) - 15.59, words
-}
-
-// syllablesIn counts the groups of vowels of an English word, less a silent e.
-func syllablesIn(word string) int {
-	word = strings.ToLower(word)
-	n, inVowels := 0, false
-	for _, r := range word {
-		vowel := strings.ContainsRune("aeiouy", r)
-		if vowel && !inVowels {
-			n++
-		}
-		inVowels = vowel
-	}
-	if n > 1 && strings.HasSuffix(word, "e") && !strings.HasSuffix(word, "le") {
-		n--
-	}
-	return max(n, 1)
 }

@@ -1,6 +1,7 @@
 package check
 
 import (
+	"cmp"
 	"regexp"
 	"slices"
 	"strings"
@@ -22,9 +23,14 @@ func wordingRules() []Rule {
 					r.sayAt(start, end, "“%s” was left over. Finish it, or take it out.", found)
 				})
 			}},
-		{ID: "vague-word", Severity: Warning, About: "Words that leave the choice to the model: it chooses differently every time.",
+		{ID: "vague-word", Severity: Warning, About: "Words that leave the choice to the model: it chooses differently every time. Of English, German and French.",
 			Fires: "Keep valve numbers as appropriate.", Quiet: "Keep every valve number.", find: func(r *reading) {
-				r.each(vague, func(start, end int) {
+				base, _, _ := strings.Cut(strings.ToLower(r.Language), "-")
+				words, known := vague[cmp.Or(base, "en")]
+				if !known {
+					return
+				}
+				r.each(words, func(start, end int) {
 					r.sayAt(start, end, "“%s” leaves the choice to the model. Say which, how many or when.", r.body[start:end])
 				})
 			}},
@@ -71,7 +77,11 @@ func countDigits(s string) int {
 
 var (
 	leftOvers = pattern{hints: []string{"todo", "fixme", "tbd", "xxx", "lorem", "???", "["}, expression: regexp.MustCompile(`(?i)\b(?:todo|fixme|tbd|xxx+|lorem(?: ipsum)?)\b|\?{3,}|\[[a-z][a-z _-]{1,38}\]`)}
-	vague     = pattern{hints: []string{"some", "etc", "and so on", "appropriate", "as needed", "as necessary", "where relevant", "if possible", "various", "a few", "several", "stuff", "reasonable", "properly"}, expression: regexp.MustCompile(`(?i)\b(?:some|etc\.?|and so on|as appropriate|if appropriate|as needed|as necessary|where relevant|if possible|various|a few|several|stuff|reasonable|properly|somehow)(?:\b|$)`)}
+	// vague has the words of each language that is known.
+	vague = map[string]pattern{"en": {hints: []string{"some", "etc", "and so on", "appropriate", "as needed", "as necessary", "where relevant", "if possible", "various", "a few", "several", "stuff", "reasonable", "properly"}, expression: regexp.MustCompile(`(?i)\b(?:some|etc\.?|and so on|as appropriate|if appropriate|as needed|as necessary|where relevant|if possible|various|a few|several|stuff|reasonable|properly|somehow)(?:\b|$)`)},
+		"de": {hints: []string{"einige", "etc", "usw", "angemessen", "bei bedarf", "falls nötig", "wenn möglich", "gegebenenfalls", "ggf", "verschiedene", "mehrere", "irgendwie", "sinnvoll"}, expression: regexp.MustCompile(`(?i)\b(?:einigen?|etc\.?|usw\.?|angemessen|bei Bedarf|falls nötig|wenn möglich|gegebenenfalls|ggf\.?|verschiedenen?|mehreren?|irgendwie|sinnvoll)(?:\b|$)`)},
+		"fr": {hints: []string{"quelques", "etc", "si possible", "si besoin", "au besoin", "le cas échéant", "diverses", "divers", "plusieurs", "approprié", "raisonnable", "en quelque sorte"}, expression: regexp.MustCompile(`(?i)\b(?:quelques|etc\.?|si possible|si besoin|au besoin|le cas échéant|diverse?s|plusieurs|raisonnable|en quelque sorte)(?:\b|$)|\bde manière appropriée`)},
+	}
 )
 
 // each visits where an expression matches the prose of the body: not in marks

@@ -33,6 +33,7 @@ type Document struct {
 	Summary   string
 	Extra     string // what else it is found by: labels' titles, owner, blanks, source
 	Body      string
+	Language  string // that it is in, as BCP 47 names it; none is English
 }
 
 // Label is a term of a facet. Besides those that entries are labelled with, the facets
@@ -83,6 +84,7 @@ type Index struct {
 	rooms   chan *room
 	weights []float32 // of the document that is being added, by word
 	touched []int32
+	stemmer int // for its language
 }
 
 // doc is what is kept of a document.
@@ -170,6 +172,7 @@ func (x *Index) Done() {
 
 func (x *Index) add(d Document) uint32 {
 	n := uint32(len(x.docs))
+	x.stemmer = stemmerOf(d.Language)
 	x.weigh(d)
 	for _, w := range x.touched {
 		x.words[w].posts.add(n, impact(x.weights[w]))
@@ -384,6 +387,9 @@ func (x *Index) touch(w []byte) int32 {
 	}
 	if x.weights[id] == 0 {
 		x.touched = append(x.touched, id)
+		if x.words[id].spoken>>x.stemmer&1 == 0 {
+			x.speak(id, x.stemmer)
+		}
 	}
 	return id
 }

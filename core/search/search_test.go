@@ -403,3 +403,30 @@ func FuzzFind(f *testing.F) {
 		r.Found.Marks(text)
 	})
 }
+
+// Whoever looks for one form of a word finds the others of its language: where the entry says
+// it is in that, and as it is written there, with or without accents.
+func TestFormsFollowTheLanguageOfTheEntry(t *testing.T) {
+	t.Parallel()
+	x := New()
+	for i, d := range []Document{
+		{Language: "de-CH", Title: "Ablesung der Zähler", Body: "Bitte lesen Sie Ihre Zählerstände an der Hauptstraße ab. Rechnungen folgen."},
+		{Language: "fr", Title: "Relevé des compteurs", Body: "Les factures arrivent après les travaux. Nous prévenons chaque cliente."},
+		{Title: "Meter readings", Body: "Bills follow once the meters were read."},
+		{Language: "xx", Title: "Pumps", Body: "Stations and depots."},
+	} {
+		d.ID, d.Entry, d.Shelf, d.State, d.Kind, d.Slug = int64(i+1), int64(i+1), true, published, "prompt", fmt.Sprint("entry-", i)
+		x.Add(d)
+	}
+	x.Done()
+	for typed, want := range map[string]int64{
+		"rechnung": 1, "zählerstand": 1, "hauptstrasse": 1, "ablesungen": 1, "der zähler für die rechnung": 1,
+		"facture": 2, "travail": 2, "clientes": 2, "les compteurs et la facture": 2, "arrivera": 2,
+		"meter reading": 3, "billing": 3, "pump": 4, "station": 4,
+	} {
+		got, err := x.Find(ask(typed))
+		if err != nil || len(got.Hits) == 0 || got.Hits[0].Slug != fmt.Sprint("entry-", want-1) || got.Partial {
+			t.Errorf("%q finds %v of %v, %v; want entry %d whole", typed, got.Hits, got.Partial, err, want)
+		}
+	}
+}

@@ -11,18 +11,20 @@ import (
 
 // vocabulary has every word of the documents, with where it stands.
 type vocabulary struct {
-	words []word
-	table []slot // words by their keys; half of it is free
-	seed  maphash.Seed
-	stems map[string][]int32
-	order []int32 // words in alphabetical order
-	grams map[gram][]int32
+	words  []word
+	table  []slot // words by their keys; half of it is free
+	seed   maphash.Seed
+	stems  map[stemKey][]int32
+	spoken uint16  // by which stemmers any of the words has a stem, a bit each
+	order  []int32 // words in alphabetical order
+	grams  map[gram][]int32
 }
 
 type word struct {
-	text  string
-	stem  string
-	posts postings
+	text   string
+	stem   string // by the first stemmer
+	spoken uint16 // by which stemmers it has one
+	posts  postings
 }
 
 // postings are the documents that have a word, in order, each with how much the word
@@ -34,7 +36,7 @@ type postings struct {
 }
 
 func newVocabulary() vocabulary {
-	return vocabulary{seed: maphash.MakeSeed(), table: make([]slot, 1024), stems: map[string][]int32{}, grams: map[gram][]int32{}}
+	return vocabulary{seed: maphash.MakeSeed(), table: make([]slot, 1024), stems: map[stemKey][]int32{}, grams: map[gram][]int32{}}
 }
 
 // slot is a place in the table: a word's key, and its number and one more.
@@ -81,8 +83,7 @@ func (v *vocabulary) id(w []byte) int32 {
 		return id - 1
 	}
 	id, text := int32(len(v.words)), string(w)
-	stem := Stem(text)
-	v.words = append(v.words, word{text: text, stem: stem})
+	v.words = append(v.words, word{text: text})
 	v.table[at] = slot{key, id + 1}
 	if 2*len(v.words) > len(v.table) {
 		v.table = make([]slot, 2*len(v.table))
@@ -94,11 +95,26 @@ func (v *vocabulary) id(w []byte) int32 {
 	if strings.ContainsAny(text, "0123456789") {
 		return id // a number has no other forms, and one that is near is another number
 	}
-	v.stems[stem] = append(v.stems[stem], id)
 	for _, g := range gramsOf(text) {
 		v.grams[g] = append(v.grams[g], id)
 	}
 	return id
+}
+
+// speak has a word be found by its stem in the language of a document that has it.
+func (v *vocabulary) speak(id int32, stemmer int) {
+	w := &v.words[id]
+	w.spoken |= 1 << stemmer
+	stem := stemBy(stemmer, w.text)
+	if w.stem == "" {
+		w.stem = stem
+	}
+	if strings.ContainsAny(w.text, "0123456789") {
+		return // a number has no other forms
+	}
+	v.spoken |= 1 << stemmer
+	key := stemKey{stemmer, stem}
+	v.stems[key] = append(v.stems[key], id)
 }
 
 // sortWords puts new words in their place.
@@ -129,14 +145,20 @@ func (v *vocabulary) beginning(with string) []int32 {
 	return v.order[from:to]
 }
 
-// forms gives a word and the words with the same stem, as far as documents have them.
+// forms gives a word and the words with the same stem in the language of a document that
+// has them, as far as documents have them.
 func (v *vocabulary) forms(w string) (forms []form) {
 	if id, is := v.known(w); is && v.words[id].posts.n > 0 {
 		forms = append(forms, form{id, 1})
 	}
-	for _, id := range v.stems[Stem(w)] {
-		if v.words[id].text != w && v.words[id].posts.n > 0 {
-			forms = append(forms, form{id, sameStem})
+	for stemmer := range stemmers {
+		if v.spoken>>stemmer&1 == 0 {
+			continue
+		}
+		for _, id := range v.stems[stemKey{stemmer, stemBy(stemmer, w)}] {
+			if v.words[id].text != w && v.words[id].posts.n > 0 && !slices.ContainsFunc(forms, func(f form) bool { return f.word == id }) {
+				forms = append(forms, form{id, sameStem})
+			}
 		}
 	}
 	return forms

@@ -5,7 +5,6 @@ import (
 	"unicode"
 	"unicode/utf8"
 
-	"github.com/kljensen/snowball/english"
 	"golang.org/x/text/unicode/norm"
 )
 
@@ -134,19 +133,9 @@ func Words(text string) (all []string) {
 	return all
 }
 
-// Stem gives what the forms of an English word have in common, by Porter's second
-// algorithm (M. F. Porter, "Snowball", 2001). Other words are given as they are.
-func Stem(word string) string {
-	for i := range len(word) {
-		if word[i] < 'a' || word[i] > 'z' {
-			return word
-		}
-	}
-	return english.Stem(word, true)
-}
-
 // small are words that no entry needs to have because they were asked for: those that
-// hold sentences together, and those by which one asks.
+// hold sentences together, and those by which one asks; in English, German and French,
+// but for what says something in another of these.
 var small = func() map[string]bool {
 	all := map[string]bool{}
 	for _, w := range strings.Fields(`
@@ -156,7 +145,9 @@ var small = func() map[string]bool {
 		need needed needs no nor not of off on once one ones or our ours out over own please put she should so some somebody someone something
 		such than that thats the their theirs them then there theres these they theyre thing things this those to too up us use used using
 		very want wanted wants was we were what whats when where which while who whom whose why will wish with without would
-		you your yours find show where wheres help`) {
+		you your yours find show where wheres help
+		das dem den der des die diese dieser dieses ein eine einem einen einer eines fur ist ich im mein meine mit nicht oder sich sie sind uber und unser unsere vom von wie wir zu zum zur
+		au aux avec ce ces cet cette dans du elle elles est et je la le les leur leurs mes mon nos notre nous ou par pas que qui sur un une vos votre vous`) {
 		all[w] = true
 	}
 	return all

@@ -19,7 +19,8 @@ import (
 
 // Given is what replies are judged beside.
 type Given struct {
-	Sent string // all that the model was sent
+	Sent     string // all that the model was sent
+	Language string // of what was sent, as BCP 47 names it; none is English
 	// Styles gives how near a text is to a style, by its slug; false where there is no such style.
 	Styles func(slug, text string) (voice.Fit, bool)
 }
@@ -84,7 +85,7 @@ func (j *Judge) Outcomes(reply string, given Given) []Observation {
 		case Numbers:
 			o = numbers(reply, given.Sent)
 		case Grade:
-			o = e.grade(reply)
+			o = e.grade(reply, given.Language)
 		case Style:
 			o = e.style(reply, given)
 		case Avoided:
@@ -323,10 +324,13 @@ func plain(n string) string {
 
 var thousands = regexp.MustCompile(`^\d{1,3}(,\d{3})+(\.\d+)?$`)
 
-func (e Expectation) grade(reply string) Observation {
-	grade, words := check.Grade(reply)
-	if words == 0 {
+func (e Expectation) grade(reply, language string) Observation {
+	grade, words, known := check.Grade(reply, language)
+	switch {
+	case words == 0:
 		return Observation{State: Missed, Note: "there are no words"}
+	case !known:
+		return Observation{State: Unknown, Note: "there is no formula for this language"}
 	}
 	grade = math.Round(grade*10) / 10
 	return e.within(grade, fmt.Sprintf("grade %.1f", grade))

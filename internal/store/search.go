@@ -48,7 +48,7 @@ func (s Snapshot) IsLater(moment, than string) (is bool, err error) {
 
 const searchDocuments = `
 select v.id, v.entry_id, v.state, e.kind, p.name, p.full_name, e.owner_id, coalesce(e.deputy_id, 0),
-       extract(epoch from coalesce(v.published_at, v.saved_at))::bigint, e.private, e.slug, v.code, v.title, v.summary, v.body,
+       extract(epoch from coalesce(v.published_at, v.saved_at))::bigint, e.private, e.slug, v.code, v.title, v.summary, v.body, v.language,
        concat_ws(' ', p.full_name, p.name, v.source ->> 'place', v.source ->> 'link', v.source ->> 'person',
                  (select string_agg(name, ' ') from names where entry_id = e.id and name <> e.slug),
                  case when v.set_name is not null then v.set_name || ' ' || (select string_agg(replace(key, '_', ' ') || ' ' || value, ' ') from jsonb_each_text(v.answers)) end)
@@ -121,7 +121,7 @@ func (s Snapshot) SearchDocuments(entries []int64, do func(search.Document)) err
 		var d search.Document
 		var from string
 		if err := rows.Scan(&d.ID, &d.Entry, &d.State, &d.Kind, &d.Owner, &d.OwnerName, &d.People[0], &d.People[1],
-			&d.At, &d.Private, &d.Slug, &d.Code, &d.Title, &d.Summary, &d.Body, &from); err != nil {
+			&d.At, &d.Private, &d.Slug, &d.Code, &d.Title, &d.Summary, &d.Body, &d.Language, &from); err != nil {
 			return known(err)
 		}
 		d.Shelf = d.State == "published" || d.State == "retired"

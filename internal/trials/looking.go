@@ -235,7 +235,7 @@ func (l looking) outcomes(r store.Unchecked) store.Outcomes {
 		sent.WriteString(m.Text)
 		sent.WriteByte('\n')
 	}
-	return store.Outcomes{ID: r.ID, Words: check.Words(r.Text), Outcomes: l.judges[r.Trial].Outcomes(r.Text, trial.Given{Sent: sent.String(), Styles: l.fit})}
+	return store.Outcomes{ID: r.ID, Words: check.Words(r.Text), Outcomes: l.judges[r.Trial].Outcomes(r.Text, trial.Given{Sent: sent.String(), Language: r.Language, Styles: l.fit})}
 }
 
 func (l looking) fit(slug, text string) (voice.Fit, bool) {
