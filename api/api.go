@@ -351,7 +351,7 @@ type KindOutline struct {
 type Rule struct {
 	ID       string         `json:"id"`
 	Severity check.Severity `json:"severity"`
-	About    string         `json:"about"`
+	About    message.Text   `json:"about"`
 	Library  bool           `json:"library,omitempty"`
 }
 

@@ -72,7 +72,7 @@ func (a *app) printPolicy(p api.Policy, rules []api.Rule) error {
 		if severity != check.Stop {
 			stops = nil
 		}
-		about, _, _ := strings.Cut(r.About, ". ")
+		about, _, _ := strings.Cut(r.About.In(a.language), ". ")
 		t.row(r.ID, string(severity), words(stops), strings.TrimSuffix(about, "."))
 	}
 	t.print()

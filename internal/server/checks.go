@@ -35,7 +35,7 @@ func (s *server) kinds(c fiber.Ctx) error {
 func (s *server) rules(c fiber.Ctx) error {
 	var all []api.Rule
 	for _, r := range check.Rules() {
-		all = append(all, api.Rule{ID: r.ID, Severity: r.Severity, About: r.About, Library: r.Library})
+		all = append(all, api.Rule{ID: r.ID, Severity: r.Severity, About: message.Plain(r.About), Library: r.Library})
 	}
 	return c.JSON(all)
 }

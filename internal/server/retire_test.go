@@ -105,7 +105,7 @@ func TestKindsAndRules(t *testing.T) {
 		t.Errorf("got the kinds %+v", kinds)
 	}
 	rules := step[[]api.Rule](t, "rules")(reader.Rules(ctx))
-	if len(rules) != len(check.Rules()) || rules[0].ID != "title-missing" || rules[0].Severity != check.Stop || rules[0].About == "" {
+	if len(rules) != len(check.Rules()) || rules[0].ID != "title-missing" || rules[0].Severity != check.Stop || rules[0].About.String() == "" {
 		t.Errorf("got %d rules, the first %+v", len(rules), rules[0])
 	}
 }
