@@ -162,9 +162,7 @@ func (s *Service) shared(ctx context.Context, list func(store.Reader) ([][]int64
 		if lists, err = list(v.Reader); err != nil {
 			return nil, err
 		}
-		ids := slices.Concat(lists...)
-		slices.Sort(ids)
-		return v.NearByID(slices.Compact(ids))
+		return v.NearByID(firstOf(lists))
 	})
 	if err != nil {
 		return nil, nil, err
@@ -178,6 +176,25 @@ func (s *Service) shared(ctx context.Context, list func(store.Reader) ([][]int64
 		lists[i] = slices.DeleteFunc(lists[i], func(id int64) bool { return texts[id].read == nil })
 	}
 	return slices.DeleteFunc(lists, func(ids []int64) bool { return len(ids) < 2 }), texts, nil
+}
+
+// mostRead is how many texts are read to say what the library says more than once: of a large
+// one those that have the most in common with others.
+const mostRead = 5000
+
+// firstOf gives the ids of the first lists, as many as are read at most.
+func firstOf(lists [][]int64) (ids []int64) {
+	seen := map[int64]bool{}
+	for _, list := range lists {
+		for _, id := range list {
+			if !seen[id] && len(ids) < mostRead {
+				seen[id] = true
+				ids = append(ids, id)
+			}
+		}
+	}
+	slices.Sort(ids)
+	return ids
 }
 
 func member(first, n textNear) api.Similar {

@@ -52,7 +52,7 @@ func (r Reader) Similar(p likeness.Print, not string, sight Sight) (all []Near, 
 }
 
 const sharedBands = `
-select jsonb_agg(version_id order by version_id) as ids
+select to_jsonb((array_agg(version_id order by version_id))[1:30]) as ids
 from (
     select r.version_id, band
     from prints r
@@ -60,10 +60,12 @@ from (
     unnest(r.bands) band
 ) each_band
 group by band
-having count(*) > 1`
+having count(*) > 1
+order by count(*) desc, min(version_id)
+limit 20000`
 
 const sharedUnits = `
-select jsonb_agg(version_id order by version_id) as ids
+select to_jsonb((array_agg(version_id order by version_id))[1:30]) as ids
 from (
     select r.version_id, v.entry_id, unit
     from prints r
@@ -72,16 +74,17 @@ from (
 ) each_unit
 group by unit
 having count(distinct entry_id) > 2
-order by count(*) desc
+order by count(*) desc, min(version_id)
 limit 500`
 
-// SharedBands gives, for each band that several current versions have, their ids.
+// SharedBands gives, for each band that several current versions have, their ids, those that
+// the most have first: 20,000 at most, and of each thirty ids.
 func (r Reader) SharedBands() ([][]int64, error) {
 	return r.idLists(sharedBands)
 }
 
 // SharedUnits gives, for each sentence that three published entries or more
-// have, the ids of their versions, the commonest first.
+// have, the ids of their versions, the commonest first: 500 at most, and of each thirty ids.
 func (r Reader) SharedUnits() ([][]int64, error) {
 	return r.idLists(sharedUnits)
 }

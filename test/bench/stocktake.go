@@ -114,7 +114,7 @@ func countedFills(ctx context.Context, db *work.DB) (f figure, err error) {
 	if err != nil {
 		return f, err
 	}
-	req := api.FillRequest{Values: fill.Values{"area": fill.Single("Mill Lane"), "back_by": fill.Single("18:00")}}
+	req := api.FillRequest{Values: fill.Values{"area": fill.Single("Mill Lane"), "hours": fill.Single("4")}}
 	took := map[bool][]time.Duration{}
 	written := make(chan error, turns)
 	for turn := range 2 * turns {
