@@ -12,7 +12,10 @@ export function TabbedRoom({
   const active = { className: "!border-gold font-semibold !text-gold", "aria-current": "page" as const };
   return (
     <>
-      <nav aria-label={name} className="mb-6 flex flex-wrap gap-x-4 gap-y-1 border-b border-line">
+      <nav
+        aria-label={name}
+        className="mb-6 flex flex-wrap gap-x-4 gap-y-1 border-b border-line print:hidden"
+      >
         {pages.map(([to, title]) => (
           <Link key={to} to={to} className={look} activeProps={active}>
             {title}

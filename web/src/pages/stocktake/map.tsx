@@ -53,7 +53,10 @@ function Field({ cell, most, labels }: { cell?: Cell; most: number; labels: Reco
   const share = Math.round(10 + (30 * cell.entries) / most);
   const says = t`${cell.entries} on the shelf, ${cell.fresh} of them fresh, ${cell.used} used`;
   const look = "block min-w-14 rounded-field py-1.5 tabular-nums text-ink";
-  const ground = { background: `color-mix(in oklab, var(--gilt) ${share}%, var(--leaf))` };
+  const ground = {
+    background: `color-mix(in oklab, var(--gilt) ${share}%, var(--leaf))`,
+    printColorAdjust: "exact" as const, // it says how many
+  };
   const text = (
     <>
       <b>{cell.entries}</b>

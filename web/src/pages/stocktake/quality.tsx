@@ -50,7 +50,7 @@ export function QualityPage() {
                   <th className="py-1.5 ps-4 font-semibold">
                     <Trans>Entry</Trans>
                   </th>
-                  <th className="px-3 font-semibold">
+                  <th className="px-3 text-start font-semibold">
                     <Trans>Model</Trans>
                   </th>
                   <th className="px-3 font-semibold">
