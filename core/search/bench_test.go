@@ -68,3 +68,20 @@ func BenchmarkAdd(b *testing.B) {
 		large(b, 10_000)
 	}
 }
+
+// Ten thousand of a hundred thousand documents that change at once, as when they are labelled.
+func BenchmarkReplaceMany(b *testing.B) {
+	x, all := New(), make([]Document, 100_000)
+	for i := range all {
+		all[i] = Document{ID: int64(i + 1), Entry: int64(i + 1), Shelf: true, State: published, Kind: "prompt", Slug: fmt.Sprint("made-", i), Title: fmt.Sprint("Title ", i), People: [2]int64{7, 0}}
+		x.Add(all[i])
+	}
+	x.Done()
+	ids := make([]int64, 10_000)
+	for i := range ids {
+		ids[i] = int64(i + 1)
+	}
+	for b.Loop() {
+		x.Replace(ids, all[:len(ids)])
+	}
+}

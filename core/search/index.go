@@ -120,15 +120,7 @@ func (x *Index) Len() int { return len(x.docs) - x.dead }
 
 // Replace has the index know these documents of these entries and no others of theirs.
 func (x *Index) Replace(entries []int64, docs []Document) {
-	for _, id := range entries {
-		at := x.places[id]
-		for _, n := range []uint32{at.shelf, at.open} {
-			if n > 0 {
-				x.remove(n - 1)
-			}
-		}
-		delete(x.places, id)
-	}
+	x.remove(entries)
 	many := len(docs) > 1000
 	for _, d := range docs {
 		n := x.add(d)
@@ -233,28 +225,42 @@ func (d *doc) answering() []int64 {
 	return d.people[:]
 }
 
-func (x *Index) remove(n uint32) {
-	d := &x.docs[n]
-	for _, set := range x.labels {
-		set.remove(n)
+// remove has the documents of entries be found no more. However many they are, what lists all
+// documents is gone through once.
+func (x *Index) remove(entries []int64) {
+	gone, people := bitset{}, map[int64]bool{}
+	before := x.dead
+	for _, id := range entries {
+		at := x.places[id]
+		for _, place := range []uint32{at.shelf, at.open} {
+			if place == 0 {
+				continue
+			}
+			n := place - 1
+			for _, set := range x.labels {
+				set.remove(n)
+			}
+			x.shelf.remove(n)
+			x.newest.remove(n)
+			x.secret.remove(n)
+			for _, p := range x.docs[n].answering() {
+				people[p] = true
+			}
+			x.docs[n] = doc{}
+			gone.add(n)
+			x.dead++
+		}
+		delete(x.places, id)
 	}
-	x.shelf.remove(n)
-	x.newest.remove(n)
-	x.secret.remove(n)
-	for _, p := range d.answering() {
-		without(x.people, p, n)
+	if x.dead == before {
+		return
 	}
-	x.byTitle = slices.DeleteFunc(x.byTitle, func(o uint32) bool { return o == n })
-	x.byTime = slices.DeleteFunc(x.byTime, func(o uint32) bool { return o == n })
-	*d = doc{}
-	x.dead++
-}
-
-func without[K comparable](lists map[K][]uint32, key K, n uint32) {
-	if rest := slices.DeleteFunc(lists[key], func(o uint32) bool { return o == n }); len(rest) > 0 {
-		lists[key] = rest
-	} else {
-		delete(lists, key)
+	x.byTitle = slices.DeleteFunc(x.byTitle, gone.has)
+	x.byTime = slices.DeleteFunc(x.byTime, gone.has)
+	for p := range people {
+		if x.people[p] = slices.DeleteFunc(x.people[p], gone.has); len(x.people[p]) == 0 {
+			delete(x.people, p)
+		}
 	}
 }
 
