@@ -1,15 +1,15 @@
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Link } from "@tanstack/react-router";
-import { useEffect, type KeyboardEvent } from "react";
+import { type KeyboardEvent } from "react";
 import type { Facet, Item, List } from "../../data/api";
 import { readAllSlugs, useLabels, useSession, useShelf, type Narrowing } from "../../data/hooks";
-import { countMissed } from "../../data/library";
 import { dateWords } from "../../data/times";
 import { termTitle, titleOf } from "../../data/words";
 import { Bulk } from "../../parts/bulk/bulk";
 import { Button, Empty, sentence, Spine, Trouble, Waiting } from "../../parts/basics";
 import { chosenOf, Facets, FacetsDialog } from "./facets";
+import { Missed, opened, Unopened } from "./missed";
 
 /** Results as one types, with label counts at the side. */
 export function Find({ narrowing }: { narrowing: Narrowing }) {
@@ -39,7 +39,7 @@ export function Find({ narrowing }: { narrowing: Narrowing }) {
           <ol
             className="flex flex-col gap-2.5"
             onKeyDown={move}
-            onClick={() => narrowing.q && settled.add(narrowing.q)}
+            onClick={() => narrowing.q && opened(narrowing.q)}
           >
             {items.map((i) => (
               <Row key={i.slug} item={i} />
@@ -58,42 +58,6 @@ export function Find({ narrowing }: { narrowing: Narrowing }) {
       </section>
     </div>
   );
-}
-
-const restsFor = 2000; // milliseconds
-
-/** What rests in the field and is not found is counted, for the curators. */
-function Missed({ words }: { words: string }) {
-  useEffect(() => {
-    const rests = setTimeout(() => countMissed({ words }), restsFor);
-    return () => clearTimeout(rests);
-  }, [words]);
-  return null;
-}
-
-/** Searches of which something was opened, or that were counted, since the page was loaded. */
-const settled = new Set<string>();
-
-/** So is what rests there and is left, or asked for otherwise, without a result being opened. */
-function Unopened({ words }: { words: string }) {
-  useEffect(() => {
-    let rested = false;
-    const rests = setTimeout(() => (rested = true), restsFor);
-    const leave = () => {
-      if (rested && !settled.has(words)) countMissed({ words, unopened: true });
-      settled.add(words);
-    };
-    window.addEventListener("pagehide", leave);
-    return () => {
-      clearTimeout(rests);
-      window.removeEventListener("pagehide", leave);
-      const now = new URLSearchParams(location.search).get("q") ?? "";
-      const goesOn = location.pathname === "/" && (now.includes(words) || words.includes(now)) && now !== "";
-      if (location.pathname.startsWith("/entries/")) settled.add(words);
-      else if (rested && !goesOn) leave();
-    };
-  }, [words]);
-  return null;
 }
 
 /** What is to be said of how the search was understood. */
