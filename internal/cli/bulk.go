@@ -49,7 +49,11 @@ func (a *app) bulk() *cli.Command {
 				if err != nil {
 					return err
 				}
-				req.Slugs = append(req.Slugs, found...)
+				for _, slug := range found {
+					if !slices.Contains(cmd.Args().Tail(), slug) { // named already
+						req.Slugs = append(req.Slugs, slug)
+					}
+				}
 			}
 			plans, err := planBulk(ctx, c, req)
 			if err != nil {

@@ -95,7 +95,13 @@ func TestALifeInBulk(t *testing.T) {
 	w.Review("a-notice")
 	w.Review("z-close")
 	both := []string{"a-notice", "z-close"}
-	if plan, done := inBulk(t, life, curator, api.Bulk{Action: entry.Publish, Slugs: both}); len(done.Done) != 2 || plan.Items[0].Seen == "" {
+	forgot := 0
+	w.DB.OnForget(work.Shelf, func() { forgot++ })
+	publish := api.Bulk{Action: entry.Publish, Slugs: both}
+	if _, err := life.PlanBulk(ctx, curator, publish); err != nil || forgot != 0 {
+		t.Errorf("a plan has services forget the shelf %d times, %v", forgot, err)
+	}
+	if plan, done := inBulk(t, life, curator, publish); len(done.Done) != 2 || plan.Items[0].Seen == "" || forgot == 0 {
 		t.Errorf("published: %+v after %+v", done, plan)
 	}
 	if _, done := inBulk(t, life, curator, api.Bulk{Action: entry.Renew, Slugs: both}); len(done.Done) != 2 || done.Undo != "" {

@@ -255,7 +255,9 @@ func (tx Tx) Try(do func() error) error {
 	if err := tx.exec("savepoint try"); err != nil {
 		return err
 	}
+	before := *tx.shelf
 	if err := do(); err != nil {
+		*tx.shelf = before
 		return errors.Join(err, tx.exec("rollback to savepoint try; release savepoint try"))
 	}
 	return tx.exec("release savepoint try")

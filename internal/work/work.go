@@ -8,6 +8,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"math/rand/v2"
 	"slices"
 	"time"
@@ -225,13 +226,13 @@ func (u *Unit) RecordAs(by Caller, action entry.Action, entryID int64, number in
 // After has f run once the unit is committed, and not if it is not.
 func (u *Unit) After(f func()) { u.after = append(u.after, f) }
 
-// Try runs do so that, if it gives an error, nothing of it is kept or recorded and the
-// unit goes on.
+// Try runs do so that, if it gives an error, nothing of it is kept, recorded or forgotten and
+// the unit goes on.
 func (u *Unit) Try(do func() error) error {
-	events, after := len(u.events), len(u.after)
+	events, after, forgets := len(u.events), len(u.after), maps.Clone(u.forgets)
 	err := u.Tx.Try(do)
 	if err != nil {
-		u.events, u.after = u.events[:events], u.after[:after]
+		u.events, u.after, u.forgets = u.events[:events], u.after[:after], forgets
 	}
 	return err
 }
