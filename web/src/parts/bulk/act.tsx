@@ -4,8 +4,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { useApplyBulk, planBulk, useUndoBulk } from "../../data/lifecycle";
 import { stateWords } from "../../data/words";
-import { Button, fieldLook, sentence, Trouble } from "../basics";
-import { Changes, saidBack, usePlan, type Entries } from "./plan";
+import { fieldLook, sentence } from "../basics";
+import { PlanForm, saidBack, usePlan, type Entries } from "./plan";
 
 export type Action = "submit" | "renew" | "retire";
 
@@ -47,14 +47,27 @@ export function Act({
     plan.reset();
   };
   return (
-    <form
-      className="flex flex-col gap-4"
-      onSubmit={(e) => {
-        e.preventDefault();
-        plan.begin();
-      }}
+    <PlanForm
+      plan={plan}
+      error={apply.error}
+      busy={apply.isPending}
+      shows={
+        plan.shown && {
+          says: plural(plan.shown.items.length, {
+            0: "Nothing will change.",
+            one: "1 entry will change.",
+            other: "# entries will change.",
+          }),
+          items: plan.shown.items.map((i) => ({
+            ...i,
+            says: t`version ${i.version}, ${stateWords[i.state]}`,
+          })),
+          left: plan.shown.left.map((l) => ({ ...l, why: sentence(l.why) })),
+        }
+      }
+      button={`${name} (${plan.shown?.items.length})`}
+      carryOut={carryOut}
     >
-      <Trouble error={plan.error ?? apply.error} title={t`Nothing was changed`} />
       <Says action={action} says={says} set={change(setSays)} />
       {action === "retire" && (
         <label className="flex flex-col gap-1">
@@ -68,30 +81,7 @@ export function Act({
           />
         </label>
       )}
-      <Button type="submit" className="self-start">
-        <Trans>Preview</Trans>
-      </Button>
-      {plan.shown && (
-        <Changes
-          says={plural(plan.shown.items.length, {
-            0: "Nothing will change.",
-            one: "1 entry will change.",
-            other: "# entries will change.",
-          })}
-          items={plan.shown.items.map((i) => ({
-            ...i,
-            says: t`version ${i.version}, ${stateWords[i.state]}`,
-          }))}
-          left={plan.shown.left.map((l) => ({ ...l, why: sentence(l.why) }))}
-          leaveOut={plan.leaveOut}
-        />
-      )}
-      {plan.shown && plan.shown.items.length > 0 && (
-        <Button weight="main" className="self-start" disabled={apply.isPending} onClick={carryOut}>
-          {name} ({plan.shown.items.length})
-        </Button>
-      )}
-    </form>
+    </PlanForm>
   );
 }
 

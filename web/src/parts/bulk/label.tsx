@@ -5,8 +5,8 @@ import { toast } from "sonner";
 import { useLabels } from "../../data/hooks";
 import { useApplyLabels, planLabels, useUndoLabels, type Labels } from "../../data/library";
 import { termTitle } from "../../data/words";
-import { Button, fieldLook, Trouble } from "../basics";
-import { Changes, saidBack, usePlan, type Entries } from "./plan";
+import { fieldLook } from "../basics";
+import { PlanForm, saidBack, usePlan, type Entries } from "./plan";
 
 /** Labels for many entries, with what will change shown first. */
 export function Label({ entries, done }: { entries: Entries; done: () => void }) {
@@ -37,14 +37,20 @@ export function Label({ entries, done }: { entries: Entries; done: () => void })
       },
     );
   return (
-    <form
-      className="flex flex-col gap-4"
-      onSubmit={(e) => {
-        e.preventDefault();
-        plan.begin();
-      }}
+    <PlanForm
+      plan={plan}
+      ready={chosen !== ""}
+      error={apply.error}
+      busy={apply.isPending}
+      shows={
+        plan.shown && {
+          says: t`${plan.shown.items.length} will change${plan.shown.same > 0 ? t`, ${plan.shown.same} have it so already` : ""}.`,
+          items: plan.shown.items.map((i) => ({ ...i, says: `${named(i.labels)} → ${named(i.becomes)}` })),
+        }
+      }
+      button={<Trans>Label {plan.shown?.items.length}</Trans>}
+      carryOut={carryOut}
     >
-      <Trouble error={plan.error ?? apply.error} title={t`Nothing was changed`} />
       <div className="flex flex-wrap gap-3">
         <select
           aria-label={t`Add or remove`}
@@ -87,22 +93,7 @@ export function Label({ entries, done }: { entries: Entries; done: () => void })
             </optgroup>
           ))}
         </select>
-        <Button type="submit" disabled={!chosen}>
-          <Trans>Preview</Trans>
-        </Button>
       </div>
-      {plan.shown && (
-        <Changes
-          says={t`${plan.shown.items.length} will change${plan.shown.same > 0 ? t`, ${plan.shown.same} have it so already` : ""}.`}
-          items={plan.shown.items.map((i) => ({ ...i, says: `${named(i.labels)} → ${named(i.becomes)}` }))}
-          leaveOut={plan.leaveOut}
-        />
-      )}
-      {plan.shown && plan.shown.items.length > 0 && (
-        <Button weight="main" className="self-start" disabled={apply.isPending} onClick={carryOut}>
-          <Trans>Label {plan.shown.items.length}</Trans>
-        </Button>
-      )}
-    </form>
+    </PlanForm>
   );
 }

@@ -1,8 +1,8 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import { useRef, useState } from "react";
+import { useRef, useState, type ReactNode } from "react";
 import { toast } from "sonner";
-import { Button } from "../basics";
+import { Button, Trouble } from "../basics";
 
 /** What many things are done to: how many there are, and how they are read when one begins. */
 export interface Entries {
@@ -61,14 +61,14 @@ export const saidBack = (undone: Promise<unknown>, entries: number) =>
     (e: Error) => toast.error(e.message),
   );
 
-export interface Change {
+interface Change {
   slug: string;
   title: string;
   says: string; // what becomes of it
 }
 
 /** What a plan changes, entry by entry, and what it leaves as it is. */
-export function Changes({
+function Changes({
   says,
   items,
   left = [],
@@ -115,5 +115,48 @@ export function Changes({
         ))}
       </ul>
     </div>
+  );
+}
+
+/** A form in which one says what is to be done, sees what it would change, and has it done. */
+export function PlanForm({
+  plan,
+  ready = true,
+  error,
+  busy,
+  shows,
+  button,
+  carryOut,
+  children,
+}: {
+  plan: { error: unknown; begin: () => void; leaveOut: (slug: string) => void };
+  ready?: boolean; // enough is said for a preview
+  error: unknown; // of having it done
+  busy: boolean;
+  shows?: { says: string; items: Change[]; left?: { slug: string; title: string; why: string }[] };
+  button: ReactNode;
+  carryOut: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <form
+      className="flex flex-col gap-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        plan.begin();
+      }}
+    >
+      <Trouble error={plan.error ?? error} title={t`Nothing was changed`} />
+      {children}
+      <Button type="submit" className="self-start" disabled={!ready}>
+        <Trans>Preview</Trans>
+      </Button>
+      {shows && <Changes {...shows} leaveOut={plan.leaveOut} />}
+      {shows && shows.items.length > 0 && (
+        <Button weight="main" className="self-start" disabled={busy} onClick={carryOut}>
+          {button}
+        </Button>
+      )}
+    </form>
   );
 }

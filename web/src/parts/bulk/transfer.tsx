@@ -3,8 +3,8 @@ import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { toast } from "sonner";
 import { usePeople, useGiveBack, planTransfer, useTransferMany } from "../../data/people";
-import { Button, fieldLook, Trouble } from "../basics";
-import { Changes, saidBack, usePlan, type Entries } from "./plan";
+import { fieldLook } from "../basics";
+import { PlanForm, saidBack, usePlan, type Entries } from "./plan";
 
 /** Another owner for many entries, with what will change shown first. */
 export function Transfer({ entries, done }: { entries: Entries; done: () => void }) {
@@ -31,14 +31,20 @@ export function Transfer({ entries, done }: { entries: Entries; done: () => void
       },
     );
   return (
-    <form
-      className="flex flex-col gap-4"
-      onSubmit={(e) => {
-        e.preventDefault();
-        plan.begin();
-      }}
+    <PlanForm
+      plan={plan}
+      ready={to !== ""}
+      error={transfer.error}
+      busy={transfer.isPending}
+      shows={
+        plan.shown && {
+          says: t`${plan.shown.items.length} will change hands${plan.shown.same > 0 ? t`, ${plan.shown.same} are theirs already` : ""}.`,
+          items: plan.shown.items.map((i) => ({ ...i, says: `${called(i.owner)} → ${called(to)}` })),
+        }
+      }
+      button={<Trans>Transfer {plan.shown?.items.length}</Trans>}
+      carryOut={carryOut}
     >
-      <Trouble error={plan.error ?? transfer.error} title={t`Nothing was changed`} />
       <div className="flex flex-wrap gap-3">
         <select
           aria-label={t`Who answers for them from now on`}
@@ -61,22 +67,7 @@ export function Transfer({ entries, done }: { entries: Entries; done: () => void
               </option>
             ))}
         </select>
-        <Button type="submit" disabled={!to}>
-          <Trans>Preview</Trans>
-        </Button>
       </div>
-      {plan.shown && (
-        <Changes
-          says={t`${plan.shown.items.length} will change hands${plan.shown.same > 0 ? t`, ${plan.shown.same} are theirs already` : ""}.`}
-          items={plan.shown.items.map((i) => ({ ...i, says: `${called(i.owner)} → ${called(to)}` }))}
-          leaveOut={plan.leaveOut}
-        />
-      )}
-      {plan.shown && plan.shown.items.length > 0 && (
-        <Button weight="main" className="self-start" disabled={transfer.isPending} onClick={carryOut}>
-          <Trans>Transfer {plan.shown.items.length}</Trans>
-        </Button>
-      )}
-    </form>
+    </PlanForm>
   );
 }
