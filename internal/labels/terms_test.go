@@ -430,7 +430,7 @@ func TestThousandsAreLabelledWhileSomeoneRelabels(t *testing.T) {
 	w.Large(2_999, 60)
 	s, other := labels.New(w.DB), labels.New(w.Second())
 	ctx, curator := t.Context(), w.By("curator")
-	for _, l := range []api.NewLabel{{Facet: "season", Title: "Season"}, {Facet: "season", Term: "winter", Title: "Winter"}, {Facet: "season", Term: "summer", Title: "Summer"}, {Facet: "season", Term: "autumn", Title: "Autumn"}} {
+	for _, l := range []api.NewLabel{{Facet: "season", Title: "Season"}, {Facet: "season", Term: "winter", Title: "Winter"}, {Facet: "season", Term: "summer", Title: "Summer"}, {Facet: "season", Term: "autumn", Title: "Autumn"}, {Facet: "season", Term: "spring", Title: "Spring"}} {
 		if _, err := s.Add(ctx, curator, l); err != nil {
 			t.Fatal(err)
 		}
@@ -438,7 +438,7 @@ func TestThousandsAreLabelledWhileSomeoneRelabels(t *testing.T) {
 	var slugs []string
 	w.Select(&slugs, `select slug from entries order by slug`)
 	for n, later := range []time.Duration{0, 100 * time.Millisecond} {
-		term, mine := "winter", []string{"summer", "autumn"}[n]
+		term, mine := []string{"winter", "spring"}[n], []string{"summer", "autumn"}[n]
 		req := api.LabelMany{Slugs: slugs, Add: map[string][]string{"season": {term}}, Remove: map[string][]string{"season": {"summer"}}}
 		plan, err := s.PlanMany(ctx, curator, req)
 		if err != nil {
