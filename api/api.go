@@ -165,9 +165,9 @@ type List struct {
 	Facets []Facet `json:"facets"`
 	Next   string  `json:"next,omitempty"` // the cursor of the next page
 
-	Partial bool      `json:"partial,omitempty"` // nothing has all of the words: these have most of them
-	Instead []Instead `json:"instead,omitempty"` // what was taken for words that nothing has
-	Note    string    `json:"note,omitempty"`    // what else is to be said of the search
+	Partial bool         `json:"partial,omitempty"` // nothing has all of the words: these have most of them
+	Instead []Instead    `json:"instead,omitempty"` // what was taken for words that nothing has
+	Note    message.Text `json:"note,omitzero"`     // what else is to be said of the search
 }
 
 // Instead is the word that was taken for one that nothing has.

@@ -290,9 +290,9 @@ type Verified struct {
 	// of them a later record vouches for.
 	Nameless int64 `json:"nameless,omitempty"`
 
-	Broken int64  `json:"broken,omitempty"` // the number of the first record that does not hold
-	Why    string `json:"why,omitempty"`
-	HeadIn *bool  `json:"head_in,omitempty"` // of a head that was asked about: whether it is in the chain
+	Broken int64        `json:"broken,omitempty"` // the number of the first record that does not hold
+	Why    message.Text `json:"why,omitzero"`
+	HeadIn *bool        `json:"head_in,omitempty"` // of a head that was asked about: whether it is in the chain
 }
 
 // Bulk is an action that is to be taken on many entries and, to have it done, by its digest

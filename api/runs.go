@@ -6,6 +6,7 @@ import (
 	"goldshelf/core/change"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 )
 
 // NewRun is what a run of a relay is given.
@@ -56,7 +57,7 @@ type RunStep struct {
 	State   string        `json:"state"` // waiting, asked, done, failed or stopped
 	Round   int           `json:"round"` // how often it has been asked
 	Text    string        `json:"text"`  // once it is done: the reply; of a pass, all of what it went over
-	Problem string        `json:"problem,omitempty"`
+	Problem message.Text  `json:"problem,omitzero"`
 	EndedAt *time.Time    `json:"ended_at,omitempty"`
 	Stale   bool          `json:"stale,omitempty"` // a step whose reply it took has run again since
 	Replies []StepReply   `json:"replies"`         // of this round

@@ -1,6 +1,9 @@
 package api
 
-import "goldshelf/core/entry"
+import (
+	"goldshelf/core/entry"
+	"goldshelf/core/message"
+)
 
 // Sections are the sections of the shelf, in their order.
 type Sections struct {
@@ -19,7 +22,7 @@ type Section struct {
 	Total        int            `json:"total"`             // of its entries that are on the shelf
 	Items        []Item         `json:"items"`             // a page of them
 	Next         string         `json:"next,omitempty"`
-	Note         string         `json:"note,omitempty"` // what is to be said of its search
+	Note         message.Text   `json:"note,omitzero"` // what is to be said of its search
 }
 
 // SectionChange is what a section is to be. Number is the one that was read, or 0 of a new

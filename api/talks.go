@@ -6,6 +6,7 @@ import (
 	"goldshelf/core/change"
 	"goldshelf/core/endpoint"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 )
 
 // Connection is a place where models answer.
@@ -46,8 +47,8 @@ type ConnectionTried struct {
 	Sent    HTTPText        `json:"sent"`
 	Came    *HTTPText       `json:"came,omitempty"` // nothing where nothing came
 	Reply   *endpoint.Reply `json:"reply,omitempty"`
-	Problem string          `json:"problem,omitempty"` // why there is no reply
-	MS      int             `json:"ms"`                // milliseconds
+	Problem message.Text    `json:"problem,omitzero"` // why there is no reply
+	MS      int             `json:"ms"`               // milliseconds
 }
 
 // HTTPText is a request or an answer as it is written: its first line, its headers and, cut to
@@ -124,7 +125,7 @@ type TalkReply struct {
 	Attempts int                     `json:"attempts"`
 	Text     string                  `json:"text"`
 	Reason   string                  `json:"reason,omitempty"` // why it ends: end, length or refused
-	Problem  string                  `json:"problem,omitempty"`
+	Problem  message.Text            `json:"problem,omitzero"`
 	Tokens   endpoint.Tokens         `json:"tokens"`
 	Cost     *float64                `json:"cost,omitempty"`     // in the register's currency
 	FirstMS  int                     `json:"first_ms,omitempty"` // milliseconds until its first piece

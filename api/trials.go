@@ -5,17 +5,18 @@ import (
 
 	"goldshelf/core/endpoint"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/trial"
 )
 
 // TestBed is an entry's fills, and what replies to them must hold to.
 type TestBed struct {
 	trial.Bed
-	Says      []string   `json:"says"`       // what a reply does that holds to each expectation
-	Number    int        `json:"number"`     // 0 where there is none yet
-	MayChange bool       `json:"may_change"` // whoever reads it may
-	By        string     `json:"by,omitempty"`
-	At        *time.Time `json:"at,omitempty"`
+	Says      []message.Text `json:"says"`       // what a reply does that holds to each expectation
+	Number    int            `json:"number"`     // 0 where there is none yet
+	MayChange bool           `json:"may_change"` // whoever reads it may
+	By        string         `json:"by,omitempty"`
+	At        *time.Time     `json:"at,omitempty"`
 }
 
 // NewTrial is what a trial is to ask for. Without fills and expectations these are of the
@@ -74,8 +75,8 @@ type Trials struct {
 
 // TrialOffer is a trial against an entry's test bed that ought to be run again.
 type TrialOffer struct {
-	Trial   string   `json:"trial"`
-	Because []string `json:"because"` // what has changed since, in words
+	Trial   string         `json:"trial"`
+	Because []message.Text `json:"because"` // what has changed since, in words
 }
 
 // TrialChange is what became of a set-up since an earlier trial.
@@ -84,7 +85,7 @@ type TrialChange struct {
 	Before  float64       `json:"before"` // rates of replies that meet every expectation
 	Now     float64       `json:"now"`
 	Verdict trial.Verdict `json:"verdict"`
-	Text    string        `json:"text"`
+	Text    message.Text  `json:"text"`
 }
 
 // NewUserTrials asks for a trial of each entry that uses another: as it is, and with a version
@@ -105,11 +106,11 @@ type UserTrials struct {
 // UserTrial is an entry that uses another, with its newest trial of what the other's version
 // would change.
 type UserTrial struct {
-	Slug  string     `json:"slug"`
-	Title string     `json:"title"`
-	Fills int        `json:"fills"`         // of its test bed
-	Why   string     `json:"why,omitempty"` // it cannot be tried
-	Trial *TrialItem `json:"trial,omitempty"`
+	Slug  string       `json:"slug"`
+	Title string       `json:"title"`
+	Fills int          `json:"fills"`        // of its test bed
+	Why   message.Text `json:"why,omitzero"` // it cannot be tried
+	Trial *TrialItem   `json:"trial,omitempty"`
 }
 
 // UserTrialsEstimate is what trials of all users will take.
@@ -122,7 +123,7 @@ type UserTrialsEstimate struct {
 type Trial struct {
 	TrialItem
 	Plan       trial.Design     `json:"plan"`
-	Says       []string         `json:"says"`  // what a reply does that holds to each expectation
+	Says       []message.Text   `json:"says"`  // what a reply does that holds to each expectation
 	Cells      []TrialCell      `json:"cells"` // by fill and set-up
 	Figures    trial.Figures    `json:"figures"`
 	Sentences  []TrialSentence  `json:"sentences"`         // what the contrasts amount to
@@ -152,7 +153,7 @@ type TrialCell struct {
 type TrialSentence struct {
 	Expectation int           `json:"expectation"` // -1 for all together
 	Verdict     trial.Verdict `json:"verdict"`
-	Text        string        `json:"text"`
+	Text        message.Text  `json:"text"`
 }
 
 // TrialJudge is how a prompt that judges agrees with people who marked the same replies.
@@ -196,7 +197,7 @@ type TrialReply struct {
 	Text     string              `json:"text"`
 	Words    int                 `json:"words"`
 	Reason   string              `json:"reason,omitempty"`
-	Problem  string              `json:"problem,omitempty"`
+	Problem  message.Text        `json:"problem,omitzero"`
 	Tokens   endpoint.Tokens     `json:"tokens"`
 	Cost     *float64            `json:"cost,omitempty"`
 	WholeMS  int                 `json:"whole_ms"`

@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"goldshelf/core/change"
+	"goldshelf/core/message"
 )
 
 // TextToMeasure is a text whose figures are asked for and, where a style is named by its
@@ -23,48 +24,48 @@ type Voice struct {
 
 // Measured is what is measured of a text, or of a style's samples.
 type Measured struct {
-	Words      int      `json:"words"`
-	Sentences  int      `json:"sentences"`
-	Paragraphs int      `json:"paragraphs"`
-	Figures    []Figure `json:"figures"`
-	Note       string   `json:"note,omitempty"` // what cannot be measured, and why
+	Words      int          `json:"words"`
+	Sentences  int          `json:"sentences"`
+	Paragraphs int          `json:"paragraphs"`
+	Figures    []Figure     `json:"figures"`
+	Note       message.Text `json:"note,omitzero"` // what cannot be measured, and why
 }
 
 // Figure is one thing that is measured, with a 95 % interval where it has one.
 type Figure struct {
-	Name  string   `json:"name"`
-	Title string   `json:"title"`
-	Unit  string   `json:"unit"`
-	Value *float64 `json:"value,omitempty"` // absent where there is too little to say
-	Low   *float64 `json:"low,omitempty"`
-	High  *float64 `json:"high,omitempty"`
-	Note  string   `json:"note,omitempty"`
+	Name  string       `json:"name"`
+	Title message.Text `json:"title"`
+	Unit  message.Text `json:"unit"`
+	Value *float64     `json:"value,omitempty"` // absent where there is too little to say
+	Low   *float64     `json:"low,omitempty"`
+	High  *float64     `json:"high,omitempty"`
+	Note  message.Text `json:"note,omitzero"`
 }
 
 // VoiceFit is how near a text is to a style.
 type VoiceFit struct {
-	Style      string      `json:"style"`
-	Near       string      `json:"near"`               // near, some way off, far off, too little to say
-	Distance   *float64    `json:"distance,omitempty"` // about 1 for what the samples themselves have
-	Own        *float64    `json:"own,omitempty"`      // below it are 95 % of the samples' own stretches of that length
-	Delta      *float64    `json:"delta,omitempty"`    // Burrows's, from 500 words on
-	Background string      `json:"background"`         // house: its other styles; shipped: fewer than five
-	Figures    []FitFigure `json:"figures"`
-	Stands     []StandsOut `json:"stands"` // the sentences that stand out most, the most so first
-	Note       string      `json:"note,omitempty"`
+	Style      string       `json:"style"`
+	Near       string       `json:"near"`               // near, some way off, far off, too little to say
+	Distance   *float64     `json:"distance,omitempty"` // about 1 for what the samples themselves have
+	Own        *float64     `json:"own,omitempty"`      // below it are 95 % of the samples' own stretches of that length
+	Delta      *float64     `json:"delta,omitempty"`    // Burrows's, from 500 words on
+	Background string       `json:"background"`         // house: its other styles; shipped: fewer than five
+	Figures    []FitFigure  `json:"figures"`
+	Stands     []StandsOut  `json:"stands"` // the sentences that stand out most, the most so first
+	Note       message.Text `json:"note,omitzero"`
 }
 
 // FitFigure is a text's figure beside the range of 95 % of the samples' own stretches of
 // that length.
 type FitFigure struct {
-	Name  string   `json:"name"`
-	Title string   `json:"title"`
-	Unit  string   `json:"unit"`
-	Value *float64 `json:"value,omitempty"`
-	Low   *float64 `json:"low,omitempty"`
-	High  *float64 `json:"high,omitempty"`
-	Where string   `json:"where,omitempty"` // inside, above, below
-	Note  string   `json:"note,omitempty"`
+	Name  string       `json:"name"`
+	Title message.Text `json:"title"`
+	Unit  message.Text `json:"unit"`
+	Value *float64     `json:"value,omitempty"`
+	Low   *float64     `json:"low,omitempty"`
+	High  *float64     `json:"high,omitempty"`
+	Where string       `json:"where,omitempty"` // inside, above, below
+	Note  message.Text `json:"note,omitzero"`
 }
 
 // StandsOut is a sentence that the style would hardly have: bytes of the text.
@@ -77,8 +78,8 @@ type StandsOut struct {
 
 // StandsOutReason is why a sentence stands out, and what would bring it nearer.
 type StandsOutReason struct {
-	Why     string `json:"why"`
-	Instead string `json:"instead"`
+	Why     message.Text `json:"why"`
+	Instead message.Text `json:"instead"`
 }
 
 // StyleFigures is what is measured of a style's samples.

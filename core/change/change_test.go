@@ -93,7 +93,7 @@ func TestFields(t *testing.T) {
 	}
 	var got []string
 	for _, f := range Fields(old, now) {
-		got = append(got, f.Field+" "+f.Says)
+		got = append(got, f.Field+" "+f.Says.String())
 	}
 	want := `/title title: Notice of a burst, was Notice
 /summary summary: S
@@ -138,7 +138,7 @@ func TestStepsThatDiffer(t *testing.T) {
 	} {
 		var got []string
 		for _, f := range Fields(c.old, c.now) {
-			got = append(got, f.Field+" "+f.Says)
+			got = append(got, f.Field+" "+f.Says.String())
 		}
 		if said := strings.Join(got, "; "); said != c.want {
 			t.Errorf("%s: %q", name, said)

@@ -1,7 +1,6 @@
 package change
 
 import (
-	"fmt"
 	"maps"
 	"reflect"
 	"slices"
@@ -9,38 +8,43 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/sheet"
 )
 
 // Field is something besides the text that differs, in words.
 type Field struct {
-	Field string `json:"field"` // JSON pointer
-	Says  string `json:"says"`  // such as "blank hours: at most 72, was 48"
+	Field string       `json:"field"` // JSON pointer
+	Says  message.Text `json:"says"`  // such as "blank hours: at most 72, was 48"
 }
 
 // Fields gives what differs between two contents besides their texts.
 func Fields(old, now entry.Content) []Field {
 	c := fields{}
-	c.text("/title", "title", old.Title, now.Title)
-	c.text("/summary", "summary", old.Summary, now.Summary)
-	c.text("/code", "short code", old.Code, now.Code)
-	c.text("/language", "language", old.Language, now.Language)
+	c.text("/title", message.Plain("title"), old.Title, now.Title)
+	c.text("/summary", message.Plain("summary"), old.Summary, now.Summary)
+	c.text("/code", message.Plain("short code"), old.Code, now.Code)
+	c.text("/language", message.Plain("language"), old.Language, now.Language)
 	if old.Plain != now.Plain {
-		c.add("/plain", "the text %s", map[bool]string{true: "has no marks now, whatever it holds", false: "has marks now"}[now.Plain])
+		if now.Plain {
+			c.add("/plain", "the text has no marks now, whatever it holds")
+		} else {
+			c.add("/plain", "the text has marks now")
+		}
 	}
 	for _, facet := range sortedKeys(old.Labels, now.Labels) {
-		c.list(problem.Pointer("labels", facet), facet, old.Labels[facet], now.Labels[facet])
+		c.list(problem.Pointer("labels", facet), message.Plain(facet), old.Labels[facet], now.Labels[facet])
 	}
-	c.text("/persona", "recommended persona", old.Persona, now.Persona)
-	c.text("/style", "recommended style", old.Style, now.Style)
-	c.list("/sheets", "recommended sheets", old.Sheets, now.Sheets)
-	c.list("/sheet_of", "question sets of which a sheet is wanted", old.SheetOf, now.SheetOf)
-	c.text("/set", "question set", old.Set, now.Set)
+	c.text("/persona", message.Plain("recommended persona"), old.Persona, now.Persona)
+	c.text("/style", message.Plain("recommended style"), old.Style, now.Style)
+	c.list("/sheets", message.Plain("recommended sheets"), old.Sheets, now.Sheets)
+	c.list("/sheet_of", message.Plain("question sets of which a sheet is wanted"), old.SheetOf, now.SheetOf)
+	c.text("/set", message.Plain("question set"), old.Set, now.Set)
 	c.answers(old.Answers, now.Answers)
 	c.blanks(old.Blanks, now.Blanks)
 	c.steps(old.Steps, now.Steps)
-	c.list("/pictures", "pictures", shown(old.Pictures), shown(now.Pictures))
+	c.list("/pictures", message.Plain("pictures"), shown(old.Pictures), shown(now.Pictures))
 	c.source(old.Source, now.Source)
 	return c.all
 }
@@ -73,10 +77,10 @@ func (c *fields) steps(old, now []entry.Step) {
 type fields struct{ all []Field }
 
 func (c *fields) add(field, format string, args ...any) {
-	c.all = append(c.all, Field{field, fmt.Sprintf(format, args...)})
+	c.all = append(c.all, Field{field, message.Say(format, args...)})
 }
 
-func (c *fields) text(field, what, old, now string) {
+func (c *fields) text(field string, what message.Text, old, now string) {
 	switch {
 	case old == now:
 	case old == "":
@@ -88,30 +92,30 @@ func (c *fields) text(field, what, old, now string) {
 	}
 }
 
-func (c *fields) list(field, what string, old, now []string) {
-	var parts []string
+func (c *fields) list(field string, what message.Text, old, now []string) {
+	var parts []message.Text
 	for _, v := range now {
 		if !slices.Contains(old, v) {
-			parts = append(parts, "+ "+v)
+			parts = append(parts, message.Say("+ %s", v))
 		}
 	}
 	for _, v := range old {
 		if !slices.Contains(now, v) {
-			parts = append(parts, "− "+v)
+			parts = append(parts, message.Say("− %s", v))
 		}
 	}
 	if parts == nil && !slices.Equal(old, now) {
-		parts = []string{"in another order: " + strings.Join(now, ", ")}
+		parts = []message.Text{message.Say("in another order: %s", strings.Join(now, ", "))}
 	}
 	if parts != nil {
-		c.add(field, "%s: %s", what, strings.Join(parts, ", "))
+		c.add(field, "%s: %s", what, message.Joined(", ", parts...))
 	}
 }
 
 func (c *fields) answers(old, now sheet.Answers) {
 	for _, name := range sortedKeys(old, now) {
 		if !old[name].Equal(now[name]) {
-			c.text(problem.Pointer("answers", name), "answer "+name, shortened(old[name].String()), shortened(now[name].String()))
+			c.text(problem.Pointer("answers", name), message.Say("answer %s", name), shortened(old[name].String()), shortened(now[name].String()))
 		}
 	}
 }
@@ -139,7 +143,7 @@ func (c *fields) blanks(old, now []fill.Blank) {
 			continue
 		}
 		if parts := blank(was, b); parts != nil {
-			c.add(at, "blank %s: %s", b.Name, strings.Join(parts, "; "))
+			c.add(at, "blank %s: %s", b.Name, message.Joined("; ", parts...))
 		}
 	}
 	for i, b := range old {
@@ -150,8 +154,8 @@ func (c *fields) blanks(old, now []fill.Blank) {
 }
 
 // blank says how a declaration has changed.
-func blank(was, b fill.Blank) (parts []string) {
-	say := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }
+func blank(was, b fill.Blank) (parts []message.Text) {
+	say := func(format string, args ...any) { parts = append(parts, message.Say(format, args...)) }
 	if was.Kind() != b.Kind() {
 		say("%s, was %s", kind(b), kind(was))
 	}
@@ -163,10 +167,10 @@ func blank(was, b fill.Blank) (parts []string) {
 	}
 	if !slices.Equal(was.Options, b.Options) {
 		var o fields
-		o.list("", "options", was.Options, b.Options)
+		o.list("", message.Plain("options"), was.Options, b.Options)
 		say("%s", o.all[0].Says)
 	}
-	limit := func(what string, was, now *float64) {
+	limit := func(what message.Text, was, now *float64) {
 		switch {
 		case was == nil && now == nil, was != nil && now != nil && *was == *now:
 		case now == nil:
@@ -177,13 +181,17 @@ func blank(was, b fill.Blank) (parts []string) {
 			say("%s %s, was %s", what, fill.Decimal(*now), fill.Decimal(*was))
 		}
 	}
-	limit("at least", was.Min, b.Min)
-	limit("at most", was.Max, b.Max)
+	limit(message.Plain("at least"), was.Min, b.Min)
+	limit(message.Plain("at most"), was.Max, b.Max)
 	if !was.Default.Equal(b.Default) {
 		say("%s if nothing is given", orNone(b.Default.String()))
 	}
 	if was.Optional != b.Optional {
-		say("%s", map[bool]string{true: "need not be given", false: "must be given"}[b.Optional])
+		if b.Optional {
+			say("need not be given")
+		} else {
+			say("must be given")
+		}
 	}
 	if !was.Sample.Equal(b.Sample) {
 		say("another sample")
@@ -191,18 +199,19 @@ func blank(was, b fill.Blank) (parts []string) {
 	return parts
 }
 
-func kind(b fill.Blank) string {
-	return map[fill.Type]string{
-		fill.Line: "a line", fill.LongText: "a text", fill.Number: "a number", fill.YesNo: "yes or no", fill.Date: "a date",
-		fill.Pick: "one of its options", fill.PickMany: "any of its options",
+func kind(b fill.Blank) message.Text {
+	return map[fill.Type]message.Text{
+		fill.Line: message.Plain("a line"), fill.LongText: message.Plain("a text"), fill.Number: message.Plain("a number"),
+		fill.YesNo: message.Plain("yes or no"), fill.Date: message.Plain("a date"),
+		fill.Pick: message.Plain("one of its options"), fill.PickMany: message.Plain("any of its options"),
 	}[b.Kind()]
 }
 
-func orNone(s string) string {
+func orNone(s string) message.Text {
 	if s == "" {
-		return "nothing"
+		return message.Say("nothing")
 	}
-	return "“" + s + "”"
+	return message.Say("“%s”", s)
 }
 
 func (c *fields) source(old, now *entry.Source) {
@@ -212,10 +221,10 @@ func (c *fields) source(old, now *entry.Source) {
 	if now == nil {
 		now = &entry.Source{}
 	}
-	c.text("/source/place", "where it came from", old.Place, now.Place)
-	c.text("/source/link", "its link", old.Link, now.Link)
-	c.text("/source/person", "whom it came from", old.Person, now.Person)
-	c.text("/source/date", "its date", old.Date, now.Date)
+	c.text("/source/place", message.Plain("where it came from"), old.Place, now.Place)
+	c.text("/source/link", message.Plain("its link"), old.Link, now.Link)
+	c.text("/source/person", message.Plain("whom it came from"), old.Person, now.Person)
+	c.text("/source/date", message.Plain("its date"), old.Date, now.Date)
 }
 
 func sortedKeys[M ~map[string]V, V any](maps_ ...M) []string {

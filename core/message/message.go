@@ -4,7 +4,6 @@
 package message
 
 import (
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strconv"
@@ -17,6 +16,7 @@ import (
 type Text struct {
 	english string
 	said    *said // nil where only the words are known
+	kept    bool  // what it is made of goes into JSON
 }
 
 type said struct {
@@ -28,11 +28,20 @@ type said struct {
 // a [Text], a list of [And] or an error that has one; %w is as %v.
 func Say(format string, args ...any) Text {
 	format = strings.ReplaceAll(format, "%w", "%v")
-	return Text{fmt.Sprintf(format, args...), &said{format, args}}
+	return Text{english: fmt.Sprintf(format, args...), said: &said{format, args}}
 }
 
 // Plain is a text of words that are known at run time alone. They are looked up as they are.
 func Plain(words string) Text { return Text{english: words} }
+
+// Joined sets texts one after the other, with words between them that are the same everywhere.
+func Joined(between string, texts ...Text) Text {
+	formats, args := make([]string, len(texts)), make([]any, len(texts))
+	for i, t := range texts {
+		formats[i], args[i] = "%s", t
+	}
+	return Say(strings.Join(formats, between), args...)
+}
 
 // Counted is a number of things, as "1 entry" or "3 entries".
 func Counted(n int, one, many string) Text {
@@ -40,20 +49,11 @@ func Counted(n int, one, many string) Text {
 	if n != 1 {
 		english = strconv.Itoa(n) + " " + many
 	}
-	return Text{english, &said{"%d " + many, []any{n}}}
+	return Text{english: english, said: &said{"%d " + many, []any{n}}}
 }
 
 // String gives the text in English.
 func (t Text) String() string { return t.english }
-
-// MarshalJSON gives the English as a string.
-func (t Text) MarshalJSON() ([]byte, error) { return json.Marshal(t.english) }
-
-// UnmarshalJSON takes the words of a string.
-func (t *Text) UnmarshalJSON(data []byte) error {
-	*t = Text{}
-	return json.Unmarshal(data, &t.english)
-}
 
 // IsZero says that there is nothing to say.
 func (t Text) IsZero() bool { return t.english == "" }

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 )
@@ -147,6 +148,41 @@ func TestACountIsSaidByItsNumber(t *testing.T) {
 		text := Counted(n, "entry", "entries")
 		if got := [3]string{text.String(), text.In(German), text.In(French)}; got != want {
 			t.Errorf("it says %q, want %q", got, want)
+		}
+	}
+}
+
+// What is kept can be said in another language once it is read back; anybody else gets English.
+func TestWhatIsKeptCanBeSaidInAnotherLanguage(t *testing.T) {
+	texts := []Text{
+		Say("%s is missing", Plain("the title")),
+		Say("%s: %s", "Mill Lane", Errorf("%s is missing", Plain("the title"))),
+		Joined("; ", Counted(3, "word", "words"), Say("grade %.1f", 8.0)),
+		Plain("{\"english\": 3}"),
+		{},
+	}
+	type holder struct{ Notes []Text }
+	data, err := json.Marshal(Kept(holder{texts}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var back holder
+	if err := json.Unmarshal(data, &back); err != nil {
+		t.Fatal(err)
+	}
+	for i, want := range []string{"der Titel fehlt", "Mill Lane: der Titel fehlt", "3 Wörter; Stufe 8,0", "{\"english\": 3}", ""} {
+		if got := back.Notes[i]; got.In(German) != want || got.String() != texts[i].String() {
+			t.Errorf("it says %q and %q, want %q and %q", got, got.In(German), texts[i], want)
+		}
+	}
+	for _, v := range []holder{{texts}, back} {
+		if data, err := json.Marshal(v); err != nil || strings.Contains(string(data), "format") {
+			t.Errorf("everyone gets %s, %v", data, err)
+		}
+	}
+	for _, bad := range []string{`{"english": 3}`, `{"args": {}}`, `3`} {
+		if err := json.Unmarshal([]byte(bad), new(Text)); err == nil {
+			t.Errorf("%s is taken for a text", bad)
 		}
 	}
 }

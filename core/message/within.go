@@ -14,13 +14,14 @@ func Within(v any, l Language) any {
 	if l == English || !from.IsValid() || !holdsText(from.Type()) {
 		return v
 	}
-	return within(from, l).Interface()
+	return mapped(from, func(t Text) Text { return Plain(t.In(l)) }).Interface()
 }
 
-func within(v reflect.Value, l Language) reflect.Value {
+// mapped gives a value with every text in it changed.
+func mapped(v reflect.Value, change func(Text) Text) reflect.Value {
 	t := v.Type()
 	if t == textType {
-		return reflect.ValueOf(Plain(v.Interface().(Text).In(l)))
+		return reflect.ValueOf(change(v.Interface().(Text)))
 	}
 	if !holdsText(t) {
 		return v
@@ -31,17 +32,17 @@ func within(v reflect.Value, l Language) reflect.Value {
 	case reflect.Struct:
 		for i := range t.NumField() {
 			if t.Field(i).IsExported() {
-				out.Field(i).Set(within(v.Field(i), l))
+				out.Field(i).Set(mapped(v.Field(i), change))
 			}
 		}
 	case reflect.Pointer:
 		if !v.IsNil() {
 			out.Set(reflect.New(t.Elem()))
-			out.Elem().Set(within(v.Elem(), l))
+			out.Elem().Set(mapped(v.Elem(), change))
 		}
 	case reflect.Interface:
 		if !v.IsNil() {
-			out.Set(within(v.Elem(), l))
+			out.Set(mapped(v.Elem(), change))
 		}
 	case reflect.Slice:
 		if !v.IsNil() {
@@ -50,13 +51,13 @@ func within(v reflect.Value, l Language) reflect.Value {
 		fallthrough
 	case reflect.Array:
 		for i := range v.Len() {
-			out.Index(i).Set(within(v.Index(i), l))
+			out.Index(i).Set(mapped(v.Index(i), change))
 		}
 	case reflect.Map:
 		if !v.IsNil() {
 			out.Set(reflect.MakeMapWithSize(t, v.Len()))
 			for _, key := range v.MapKeys() {
-				out.SetMapIndex(key, within(v.MapIndex(key), l))
+				out.SetMapIndex(key, mapped(v.MapIndex(key), change))
 			}
 		}
 	}

@@ -29,37 +29,39 @@ type Problem struct {
 }
 
 // String gives the problem on one line: place first, then the message.
-func (p Problem) String() string {
-	var b strings.Builder
+func (p Problem) String() string { return p.Said().String() }
+
+// Said is [Problem.String] in every language.
+func (p Problem) Said() message.Text {
+	var place []message.Text
 	if p.Field != "" {
-		b.WriteString(strings.TrimPrefix(p.Field, "/"))
+		place = append(place, message.Say("%s", strings.TrimPrefix(p.Field, "/")))
 	}
-	if p.Line > 0 {
-		if b.Len() > 0 {
-			b.WriteString(" ")
-		}
-		fmt.Fprintf(&b, "line %d", p.Line)
-		if p.Column > 0 {
-			fmt.Fprintf(&b, ", column %d", p.Column)
-		}
+	switch {
+	case p.Line > 0 && p.Column > 0:
+		place = append(place, message.Say("line %d, column %d", p.Line, p.Column))
+	case p.Line > 0:
+		place = append(place, message.Say("line %d", p.Line))
 	}
-	if b.Len() > 0 {
-		b.WriteString(": ")
+	if place == nil {
+		return p.Message
 	}
-	b.WriteString(p.Message.String())
-	return b.String()
+	return message.Say("%s: %s", message.Joined(" ", place...), p.Message)
 }
 
 // List is every problem of one input. As an error it is never empty.
 type List []Problem
 
 // Error joins the problems with semicolons.
-func (l List) Error() string {
-	lines := make([]string, len(l))
+func (l List) Error() string { return l.Said().String() }
+
+// Said is [List.Error] in every language.
+func (l List) Said() message.Text {
+	all := make([]message.Text, len(l))
 	for i, p := range l {
-		lines[i] = p.String()
+		all[i] = p.Said()
 	}
-	return strings.Join(lines, "; ")
+	return message.Joined("; ", all...)
 }
 
 // Err gives the list as an error, or nil where there is no problem.

@@ -1,9 +1,10 @@
 package trial
 
 import (
-	"fmt"
 	"reflect"
 	"slices"
+
+	"goldshelf/core/message"
 )
 
 // Trend is what became of how often a text meets what is expected of it.
@@ -16,6 +17,19 @@ const (
 	Worse     Trend = "worse"
 	Untold    Trend = "too-few" // nobody can tell yet
 )
+
+// Said gives the change for people.
+func (t Trend) Said() message.Text {
+	switch t {
+	case Better:
+		return message.Plain("better")
+	case Worse:
+		return message.Plain("worse")
+	case Unchanged:
+		return message.Plain("no difference that matters")
+	}
+	return message.Plain("too few to tell")
+}
 
 // Changes sets the replies of a trial beside those of an earlier one to the same fills under
 // the same set-ups: a contrast for each set-up, all of them one family, in which the first is
@@ -54,27 +68,25 @@ func TrendOf(all []Contrast) Trend {
 
 // Since says in plain words what a contrast of [Changes] amounts to, with the set-up's name and
 // what the expectation is called, such as "keeps to 120 words".
-func (c Contrast) Since(setUp, does string) string {
-	of := "fills"
-	if c.OneFill {
-		of = "replies"
-	}
+func (c Contrast) Since(setUp string, does message.Text) message.Text {
 	switch {
 	case c.Fills == 0:
-		return fmt.Sprintf("%s: no fill was answered both before and now", setUp)
+		return message.Say("%s: no fill was answered both before and now.", setUp)
 	case c.Verdict == NoDifference:
-		return fmt.Sprintf("%s: no difference that matters in how often it %s", setUp, does)
+		return message.Say("%s: no difference that matters in how often it %s.", setUp, does)
+	case c.Verdict == TooFew && c.OneFill:
+		return message.Say("%s: too few to tell whether it %s more or less often than before: %s more would.", setUp, does, message.Counted(c.More, "reply", "replies"))
 	case c.Verdict == TooFew:
-		return fmt.Sprintf("%s: too few to tell whether it %s more or less often than before: %d %s more would", setUp, does, c.More, of)
+		return message.Say("%s: too few to tell whether it %s more or less often than before: %s more would.", setUp, does, message.Counted(c.More, "fill", "fills"))
 	}
 	less, in := "less", c.Ahead
 	if c.Value < 0 {
 		less, in = "more", c.Behind
 	}
 	if c.OneFill {
-		return fmt.Sprintf("%s %s %s often than before; that is unlikely to be chance, for this fill alone", setUp, does, less)
+		return message.Say("%s %s %s often than before; that is unlikely to be chance, for this fill alone.", setUp, does, message.Plain(less))
 	}
-	return fmt.Sprintf("%s %s %s often than before, in %d of %s; that is unlikely to be chance", setUp, does, less, in, plural(c.Fills, "fill", "fills"))
+	return message.Say("%s %s %s often than before, in %d of %s; that is unlikely to be chance.", setUp, does, message.Plain(less), in, message.Counted(c.Fills, "fill", "fills"))
 }
 
 // TrendBy says what the version of another entry changes that some set-ups have in place:

@@ -1,6 +1,10 @@
 package trial
 
-import "testing"
+import (
+	"testing"
+
+	"goldshelf/core/message"
+)
 
 // repliesOf gives times replies to each fill under each set-up, so many of which are met.
 func repliesOf(fills, times int, met ...int) (all []Reply) {
@@ -55,14 +59,14 @@ func TestSince(t *testing.T) {
 		c    Contrast
 		want string
 	}{
-		{Contrast{Fills: 12, Ahead: 9, Value: 0.3, Verdict: Difference}, "heron-2 keeps short less often than before, in 9 of 12 fills; that is unlikely to be chance"},
-		{Contrast{Fills: 12, Behind: 8, Value: -0.3, Verdict: Difference}, "heron-2 keeps short more often than before, in 8 of 12 fills; that is unlikely to be chance"},
-		{Contrast{Fills: 1, Value: 0.3, Verdict: Difference, OneFill: true}, "heron-2 keeps short less often than before; that is unlikely to be chance, for this fill alone"},
-		{Contrast{Fills: 12, Verdict: NoDifference}, "heron-2: no difference that matters in how often it keeps short"},
-		{Contrast{Fills: 4, Verdict: TooFew, More: 8}, "heron-2: too few to tell whether it keeps short more or less often than before: 8 fills more would"},
-		{Contrast{Verdict: TooFew}, "heron-2: no fill was answered both before and now"},
+		{Contrast{Fills: 12, Ahead: 9, Value: 0.3, Verdict: Difference}, "heron-2 keeps short less often than before, in 9 of 12 fills; that is unlikely to be chance."},
+		{Contrast{Fills: 12, Behind: 8, Value: -0.3, Verdict: Difference}, "heron-2 keeps short more often than before, in 8 of 12 fills; that is unlikely to be chance."},
+		{Contrast{Fills: 1, Value: 0.3, Verdict: Difference, OneFill: true}, "heron-2 keeps short less often than before; that is unlikely to be chance, for this fill alone."},
+		{Contrast{Fills: 12, Verdict: NoDifference}, "heron-2: no difference that matters in how often it keeps short."},
+		{Contrast{Fills: 4, Verdict: TooFew, More: 8}, "heron-2: too few to tell whether it keeps short more or less often than before: 8 fills more would."},
+		{Contrast{Verdict: TooFew}, "heron-2: no fill was answered both before and now."},
 	} {
-		if got := test.c.Since("heron-2", "keeps short"); got != test.want {
+		if got := test.c.Since("heron-2", message.Plain("keeps short")).String(); got != test.want {
 			t.Errorf("got  %s\nwant %s", got, test.want)
 		}
 	}

@@ -70,9 +70,9 @@ type Extent struct {
 
 // Observation is what came of an expectation.
 type Observation struct {
-	State State    `json:"state"`
-	Note  string   `json:"note,omitempty"` // what was found
-	At    []Extent `json:"at,omitempty"`   // where
+	State State        `json:"state"`
+	Note  message.Text `json:"note,omitzero"` // what was found
+	At    []Extent     `json:"at,omitempty"`  // where
 }
 
 // Limits of expectations.
@@ -181,74 +181,77 @@ func (nowhere) Load(url string) (any, error) {
 }
 
 // Says is what a reply does that holds to the expectation, as "keeps to 120 words at most".
-func (e Expectation) Says() string {
-	limits := func(what string) string {
-		n := func(f *float64) string { return strconv.FormatFloat(*f, 'f', -1, 64) }
-		switch {
-		case e.Least != nil && e.Most != nil && *e.Least == *e.Most:
-			return n(e.Least) + what
-		case e.Least != nil && e.Most != nil:
-			return n(e.Least) + " to " + n(e.Most) + what
-		case e.Least != nil:
-			return n(e.Least) + what + " at least"
-		case e.Most != nil:
-			return n(e.Most) + what + " at most"
-		}
-		return ""
-	}
-	not := func(is, isNot string) string {
+func (e Expectation) Says() message.Text {
+	some := e.Least != nil || e.Most != nil
+	not := func(is, isNot message.Text) message.Text {
 		if e.Not {
 			return isNot
 		}
 		return is
 	}
-	some := e.Least != nil || e.Most != nil
 	switch e.Kind {
 	case Holds:
-		return not("holds ", "does not hold ") + "“" + shortened(e.Text) + "”"
+		return not(message.Say("holds “%s”", shortened(e.Text)), message.Say("does not hold “%s”", shortened(e.Text)))
 	case Matches:
-		return not("matches ", "does not match ") + shortened(e.Text)
+		return not(message.Say("matches %s", shortened(e.Text)), message.Say("does not match %s", shortened(e.Text)))
 	case Words:
-		return "keeps to " + limits(" words")
+		return message.Say("keeps to %s", e.limits("%s words"))
 	case Headings:
 		titles := strings.Join(strings.FieldsFunc(e.Text, func(r rune) bool { return r == '\n' || r == '\r' }), ", ")
 		switch {
 		case titles != "":
-			return not("has the headings ", "has not the headings ") + shortened(titles)
+			return not(message.Say("has the headings %s", shortened(titles)), message.Say("has not the headings %s", shortened(titles)))
 		case some:
-			return not("has ", "has not ") + limits(" headings")
+			return not(message.Say("has %s", e.limits("%s headings")), message.Say("has not %s", e.limits("%s headings")))
 		}
-		return not("has headings", "has no headings")
+		return not(message.Say("has headings"), message.Say("has no headings"))
 	case List:
 		if some {
-			return not("has a list of ", "has no list of ") + limits("")
+			return not(message.Say("has a list of %s", e.limits("%s items")), message.Say("has no list of %s", e.limits("%s items")))
 		}
-		return not("has a list", "has no list")
+		return not(message.Say("has a list"), message.Say("has no list"))
 	case Table:
-		return not("has a table", "has no table")
+		return not(message.Say("has a table"), message.Say("has no table"))
 	case JSON:
 		if e.Schema != nil {
-			return "is JSON that fits the schema"
+			return message.Say("is JSON that fits the schema")
 		}
-		return "is JSON"
+		return message.Say("is JSON")
 	case Numbers:
-		return "gives no number that was not given"
+		return message.Say("gives no number that was not given")
 	case Grade:
-		return "reads at grade " + limits("")
+		return message.Say("reads at grade %s", e.limits("%s"))
 	case Style:
-		return "is near to " + e.Text
+		return message.Say("is near to %s", e.Text)
 	case Avoided:
-		return "has no word to avoid"
+		return message.Say("has no word to avoid")
 	case ByPrompt:
-		return "is answered yes by " + e.Text
+		return message.Say("is answered yes by %s", e.Text)
 	case ByPerson:
-		return "is marked yes: " + shortened(e.Text)
+		return message.Say("is marked yes: %s", shortened(e.Text))
 	}
-	return string(e.Kind)
+	return message.Plain(string(e.Kind))
+}
+
+// limits says how many there are to be of what the format counts.
+func (e Expectation) limits(format string) message.Text {
+	number := func(f *float64) string { return strconv.FormatFloat(*f, 'f', -1, 64) }
+	several := func(f *float64) message.Text { return message.Say(format, number(f)) }
+	switch {
+	case e.Least != nil && e.Most != nil && *e.Least == *e.Most:
+		return several(e.Least)
+	case e.Least != nil && e.Most != nil:
+		return message.Say("%s to %s", number(e.Least), several(e.Most))
+	case e.Least != nil:
+		return message.Say("%s at least", several(e.Least))
+	case e.Most != nil:
+		return message.Say("%s at most", several(e.Most))
+	}
+	return message.Text{}
 }
 
 // EverySays is what a reply does that holds to all expectations.
-const EverySays = "meets every expectation"
+func EverySays() message.Text { return message.Say("meets every expectation") }
 
 func shortened(text string) string {
 	if r := []rune(text); len(r) > 60 {

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"testing"
 
+	"goldshelf/core/message"
+
 	"goldshelf/core/problem"
 	"goldshelf/core/voice"
 )
@@ -83,7 +85,7 @@ func TestExpectations(t *testing.T) {
 		"by people":                 {Expectation{Kind: ByPerson, Text: "Good?"}, letter, Unknown, "", nil},
 	} {
 		got := one(t, c.e, c.reply, Given{Sent: "6 hours, 1,200 homes, 07:00 or 7:00, three days, 2"}, "unfortunately", " going forward ", "")
-		if got.State != c.want || !strings.Contains(got.Note, c.note) {
+		if got.State != c.want || !strings.Contains(got.Note.String(), c.note) {
 			t.Errorf("%s: %+v", name, got)
 		}
 		var at []string
@@ -101,7 +103,7 @@ func TestNearToAStyle(t *testing.T) {
 	e := Expectation{Kind: Style, Text: "plain"}
 	fit := func(near voice.Nearness) func(string, string) (voice.Fit, bool) {
 		return func(slug, _ string) (voice.Fit, bool) {
-			return voice.Fit{Near: near, Distance: 1.5, Own: 1.2, Note: "too short", Stands: []voice.StandsOut{{Start: 2, End: 6}}}, slug == "plain"
+			return voice.Fit{Near: near, Distance: 1.5, Own: 1.2, Note: message.Say("too short"), Stands: []voice.StandsOut{{Start: 2, End: 6}}}, slug == "plain"
 		}
 	}
 	for near, want := range map[voice.Nearness]State{voice.Near: Met, voice.Off: Missed, voice.Far: Missed, voice.Unknown: Unknown} {
@@ -110,7 +112,7 @@ func TestNearToAStyle(t *testing.T) {
 			t.Errorf("%s: %+v", near, got)
 		}
 	}
-	if got := one(t, Expectation{Kind: Style, Text: "gone"}, "x", Given{Styles: fit(voice.Near)}); got.State != Unknown || !strings.Contains(got.Note, "no such style") {
+	if got := one(t, Expectation{Kind: Style, Text: "gone"}, "x", Given{Styles: fit(voice.Near)}); got.State != Unknown || !strings.Contains(got.Note.String(), "no such style") {
 		t.Errorf("%+v", got)
 	}
 	if got := one(t, e, "x", Given{}); got.State != Unknown {
@@ -132,8 +134,8 @@ func TestLongReplies(t *testing.T) {
 		"numbers": strings.Repeat("77 ", times), "headings": strings.Repeat("# a\n", times), "brackets": strings.Repeat("[", times),
 	} {
 		for i, o := range j.Outcomes(reply, Given{Sent: "2"}) {
-			if len(o.At) > mostSpans || len(o.Note) > 2000 {
-				t.Errorf("%s, %s: %d places, a note of %d bytes", name, all[i].Kind, len(o.At), len(o.Note))
+			if len(o.At) > mostSpans || len(o.Note.String()) > 2000 {
+				t.Errorf("%s, %s: %d places, a note of %d bytes", name, all[i].Kind, len(o.At), len(o.Note.String()))
 			}
 		}
 	}
@@ -155,7 +157,7 @@ func TestWhatExpectationsSay(t *testing.T) {
 		"has the headings What, When":              {Kind: Headings, Text: "What\nWhen\n"},
 		"has a list":                               {Kind: List},
 		"has no list":                              {Kind: List, Not: true},
-		"has a list of 3 to 5":                     {Kind: List, Least: most(3), Most: most(5)},
+		"has a list of 3 to 5 items":                     {Kind: List, Least: most(3), Most: most(5)},
 		"has a table":                              {Kind: Table},
 		"has no table":                             {Kind: Table, Not: true},
 		"is JSON":                                  {Kind: JSON},
@@ -168,7 +170,7 @@ func TestWhatExpectationsSay(t *testing.T) {
 		"is marked yes: Would you send it?":        {Kind: ByPerson, Text: "Would you send it?"},
 		"holds “" + strings.Repeat("x", 59) + "…”": {Kind: Holds, Text: strings.Repeat("x", 80)},
 	} {
-		if got := e.Says(); got != want {
+		if got := e.Says().String(); got != want {
 			t.Errorf("%+v says %q, want %q", e, got, want)
 		}
 	}

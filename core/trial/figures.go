@@ -5,9 +5,10 @@
 package trial
 
 import (
-	"fmt"
 	"math"
 	"slices"
+
+	"goldshelf/core/message"
 )
 
 const (
@@ -97,14 +98,19 @@ type Contrast struct {
 
 // Measure is something that is measured of replies.
 type Measure struct {
-	Name  string `json:"name"`
-	Title string `json:"title"`
-	Unit  string `json:"unit"`
+	Name  string       `json:"name"`
+	Title message.Text `json:"title"`
+	Unit  message.Text `json:"unit"`
 }
 
 // Measures gives what is measured of replies: words, seconds, tokens and money.
 func Measures() []Measure {
-	return []Measure{{"words", "Length", "words"}, {"seconds", "Time", "seconds"}, {"tokens", "Tokens written", "tokens"}, {"cost", "Cost", "money"}}
+	return []Measure{
+		{"words", message.Plain("Length"), message.Plain("words")},
+		{"seconds", message.Plain("Time"), message.Plain("seconds")},
+		{"tokens", message.Plain("Tokens written"), message.Plain("tokens")},
+		{"cost", message.Plain("Cost"), message.Plain("money")},
+	}
 }
 
 func (r Reply) measured(measure int) float64 {
@@ -390,43 +396,25 @@ func (f Figures) Passed(setUp int, at float64) bool {
 
 // Sentence says in plain words what a contrast amounts to, with the set-ups' names and what
 // the expectation is called, such as "keeps to 120 words".
-func (c Contrast) Sentence(first, second, does string) string {
-	count := func(n int) string {
-		if c.OneFill {
-			return plural(n, "reply", "replies")
-		}
-		return plural(n, "fill", "fills")
-	}
-	alone := ""
-	if c.OneFill {
-		alone = ", for this fill alone"
-	}
+func (c Contrast) Sentence(first, second string, does message.Text) message.Text {
 	switch {
 	case c.Fills == 0:
-		return fmt.Sprintf("%s and %s have no fill yet to which both have answered", first, second)
+		return message.Say("%s and %s have no fill yet to which both have answered.", first, second)
+	case c.Verdict == NoDifference && c.OneFill:
+		return message.Say("%s and %s: no difference that matters in how often each %s, for this fill alone.", first, second, does)
 	case c.Verdict == NoDifference:
-		return fmt.Sprintf("%s and %s: no difference that matters in how often each %s%s", first, second, does, alone)
+		return message.Say("%s and %s: no difference that matters in how often each %s.", first, second, does)
+	case c.Verdict == TooFew && c.OneFill:
+		return message.Say("%s and %s: too few to tell which more often %s: %s more of each would, for this fill alone.", first, second, does, message.Counted(c.More, "reply", "replies"))
 	case c.Verdict == TooFew:
-		more := fmt.Sprintf("%s more", count(c.More))
-		if c.OneFill {
-			more += " of each"
-		}
-		return fmt.Sprintf("%s and %s: too few to tell which more often %s: %s would%s", first, second, does, more, alone)
+		return message.Say("%s and %s: too few to tell which more often %s: %s more would.", first, second, does, message.Counted(c.More, "fill", "fills"))
 	}
 	ahead := c.Ahead
 	if c.Value < 0 {
 		first, second, ahead = second, first, c.Behind
 	}
-	in := fmt.Sprintf(", in %d of %s", ahead, count(c.Fills))
 	if c.OneFill {
-		in = ""
+		return message.Say("%s %s more often than %s; that is unlikely to be chance, for this fill alone.", first, does, second)
 	}
-	return fmt.Sprintf("%s %s more often than %s%s; that is unlikely to be chance%s", first, does, second, in, alone)
-}
-
-func plural(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
+	return message.Say("%s %s more often than %s, in %d of %s; that is unlikely to be chance.", first, does, second, ahead, message.Counted(c.Fills, "fill", "fills"))
 }

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 	"testing"
+
+	"goldshelf/core/message"
 )
 
 func near(t *testing.T, what string, got, want, within float64) {
@@ -294,16 +296,16 @@ func TestVerdicts(t *testing.T) {
 		want         Verdict
 		says         string
 	}{
-		"a difference":     {12, 3, func(_, s int) float64 { return []float64{1, 0.2}[s] }, Difference, "osprey meets more often than heron, in 12 of 12 fills; that is unlikely to be chance"},
-		"no difference":    {40, 3, func(_, _ int) float64 { return 1 }, NoDifference, "osprey and heron: no difference that matters in how often each meets"},
-		"too few fills":    {5, 9, func(_, s int) float64 { return float64(s) }, TooFew, "osprey and heron: too few to tell which more often meets: 27 fills more would"},
-		"one fill":         {1, 15, func(_, s int) float64 { return float64(1 - s) }, Difference, "osprey meets more often than heron; that is unlikely to be chance, for this fill alone"},
-		"nothing has come": {3, 0, func(_, _ int) float64 { return 0 }, TooFew, "osprey and heron have no fill yet to which both have answered"},
+		"a difference":     {12, 3, func(_, s int) float64 { return []float64{1, 0.2}[s] }, Difference, "osprey meets more often than heron, in 12 of 12 fills; that is unlikely to be chance."},
+		"no difference":    {40, 3, func(_, _ int) float64 { return 1 }, NoDifference, "osprey and heron: no difference that matters in how often each meets."},
+		"too few fills":    {5, 9, func(_, s int) float64 { return float64(s) }, TooFew, "osprey and heron: too few to tell which more often meets: 27 fills more would."},
+		"one fill":         {1, 15, func(_, s int) float64 { return float64(1 - s) }, Difference, "osprey meets more often than heron; that is unlikely to be chance, for this fill alone."},
+		"nothing has come": {3, 0, func(_, _ int) float64 { return 0 }, TooFew, "osprey and heron have no fill yet to which both have answered."},
 	} {
 		size, replies := grid(r, c.fills, c.times, 2, 1, c.share)
 		f := NewFigures(size, replies, Matters, 1)
 		got := f.Contrasts[0]
-		if says := got.Sentence("osprey", "heron", "meets"); got.Verdict != c.want || says != c.says {
+		if says := got.Sentence("osprey", "heron", message.Plain("meets")).String(); got.Verdict != c.want || says != c.says {
 			t.Errorf("%s: %+v says %q", name, got, says)
 		}
 	}

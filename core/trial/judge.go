@@ -2,7 +2,6 @@ package trial
 
 import (
 	"errors"
-	"fmt"
 	"maps"
 	"math"
 	"regexp"
@@ -14,6 +13,7 @@ import (
 
 	"goldshelf/core/blocks"
 	"goldshelf/core/check"
+	"goldshelf/core/message"
 	"goldshelf/core/voice"
 )
 
@@ -73,7 +73,7 @@ func (j *Judge) Outcomes(reply string, given Given) []Observation {
 			o = e.found(spans(reply, j.patterns[i]))
 		case Words:
 			n := check.Words(reply)
-			o = e.within(float64(n), plural(n, "word", "words"))
+			o = e.within(float64(n), message.Counted(n, "word", "words"))
 		case Headings:
 			o = e.headings(lines)
 		case List:
@@ -113,9 +113,9 @@ func spans(text string, pattern *regexp.Regexp) (all []Extent) {
 
 // found is the outcome of something that was looked for.
 func (e Expectation) found(at []Extent) Observation {
-	o := Observation{State: Missed, At: at, Note: "it is not there"}
+	o := Observation{State: Missed, At: at, Note: message.Say("it is not there")}
 	if len(at) > 0 {
-		o.Note = "it is there"
+		o.Note = message.Say("it is there")
 	}
 	if (len(at) > 0) != e.Not {
 		o.State = Met
@@ -124,7 +124,7 @@ func (e Expectation) found(at []Extent) Observation {
 }
 
 // within is the outcome of a number that has limits.
-func (e Expectation) within(n float64, note string) Observation {
+func (e Expectation) within(n float64, note message.Text) Observation {
 	o := Observation{State: Met, Note: note}
 	if e.Least != nil && n < *e.Least || e.Most != nil && n > *e.Most {
 		o.State = Missed
@@ -133,7 +133,7 @@ func (e Expectation) within(n float64, note string) Observation {
 }
 
 // counted is the outcome of so many of something, at least one if nobody says how many.
-func (e Expectation) counted(n int, note string, at []Extent) Observation {
+func (e Expectation) counted(n int, note message.Text, at []Extent) Observation {
 	o := e.within(float64(n), note)
 	if e.Least == nil && e.Most == nil && n == 0 {
 		o.State = Missed
@@ -162,18 +162,18 @@ func (e Expectation) headings(lines []blocks.Line) Observation {
 		}
 	}
 	if strings.TrimSpace(e.Text) != "" && e.Least == nil && e.Most == nil {
-		o := Observation{State: Met, At: at, Note: "they are all there"}
+		o := Observation{State: Met, At: at, Note: message.Say("they are all there")}
 		if missing != nil {
-			o.State, o.Note = Missed, "not there: "+strings.Join(missing, ", ")
+			o.State, o.Note = Missed, message.Say("not there: %s", strings.Join(missing, ", "))
 		}
 		if e.Not {
 			o.State = map[State]State{Met: Missed, Missed: Met}[o.State]
 		}
 		return o
 	}
-	o := e.counted(len(at), plural(len(at), "heading", "headings"), at)
+	o := e.counted(len(at), message.Counted(len(at), "heading", "headings"), at)
 	if missing != nil {
-		o.State, o.Note = Missed, o.Note+"; not there: "+strings.Join(missing, ", ")
+		o.State, o.Note = Missed, message.Say("%s; not there: %s", o.Note, strings.Join(missing, ", "))
 	}
 	return o
 }
@@ -202,9 +202,9 @@ func (e Expectation) list(lines []blocks.Line) Observation {
 			longest = now
 		}
 	}
-	note := "no list"
+	note := message.Say("no list")
 	if len(longest) > 0 {
-		note = "a list of " + strconv.Itoa(len(longest))
+		note = message.Say("a list of %s", message.Counted(len(longest), "item", "items"))
 	}
 	return e.counted(len(longest), note, longest)
 }
@@ -228,20 +228,24 @@ func (e Expectation) table(lines []blocks.Line) Observation {
 			i = end // a table has one such line
 		}
 	}
-	return Expectation{Not: e.Not}.counted(len(at), map[bool]string{true: "there is a table", false: "there is no table"}[len(at) > 0], at)
+	note := message.Say("there is no table")
+	if len(at) > 0 {
+		note = message.Say("there is a table")
+	}
+	return Expectation{Not: e.Not}.counted(len(at), note, at)
 }
 
 func isJSON(reply string, schema *jsonschema.Schema) Observation {
 	read, err := jsonschema.UnmarshalJSON(strings.NewReader(reply))
 	if err != nil {
-		note := "it is no JSON: " + err.Error()
+		note := message.Say("it is no JSON: %v", err)
 		if i := strings.IndexAny(reply, "{["); i > 0 && strings.TrimSpace(reply[:i]) != "" {
-			note = "there is other text before the JSON"
+			note = message.Say("there is other text before the JSON")
 		}
 		return Observation{State: Missed, Note: note}
 	}
 	if schema == nil {
-		return Observation{State: Met, Note: "it is JSON"}
+		return Observation{State: Met, Note: message.Say("it is JSON")}
 	}
 	var wrong *jsonschema.ValidationError
 	if err := schema.Validate(read); errors.As(err, &wrong) {
@@ -253,11 +257,15 @@ func isJSON(reply string, schema *jsonschema.Schema) Observation {
 			where += "/" + part
 		}
 		said := strings.Split(wrong.Error(), "\n")
-		return Observation{State: Missed, Note: strings.TrimSpace(where + " does not fit the schema: " + afterPlace(said[len(said)-1]))}
+		what := afterPlace(said[len(said)-1])
+		if where == "" {
+			return Observation{State: Missed, Note: message.Say("it does not fit the schema: %s", what)}
+		}
+		return Observation{State: Missed, Note: message.Say("%s does not fit the schema: %s", where, what)}
 	} else if err != nil {
-		return Observation{State: Missed, Note: err.Error()}
+		return Observation{State: Missed, Note: message.Of(err)}
 	}
-	return Observation{State: Met, Note: "it fits the schema"}
+	return Observation{State: Met, Note: message.Say("it fits the schema")}
 }
 
 // afterPlace leaves out where the library says a value stands.
@@ -306,9 +314,9 @@ func numbers(reply, sent string) Observation {
 		}
 	}
 	if at == nil {
-		return Observation{State: Met, Note: "every number was given"}
+		return Observation{State: Met, Note: message.Say("every number was given")}
 	}
-	return Observation{State: Missed, Note: "not given: " + strings.Join(new[:min(len(new), 10)], ", "), At: at}
+	return Observation{State: Missed, Note: message.Say("not given: %s", strings.Join(new[:min(len(new), 10)], ", ")), At: at}
 }
 
 // plain writes a number without what parts its thousands, and without noughts that say nothing.
@@ -328,12 +336,12 @@ func (e Expectation) grade(reply, language string) Observation {
 	grade, words, known := check.Grade(reply, language)
 	switch {
 	case words == 0:
-		return Observation{State: Missed, Note: "there are no words"}
+		return Observation{State: Missed, Note: message.Say("there are no words")}
 	case !known:
-		return Observation{State: Unknown, Note: "there is no formula for this language"}
+		return Observation{State: Unknown, Note: message.Say("there is no formula for this language")}
 	}
 	grade = math.Round(grade*10) / 10
-	return e.within(grade, fmt.Sprintf("grade %.1f", grade))
+	return e.within(grade, message.Say("grade %.1f", grade))
 }
 
 func (e Expectation) style(reply string, given Given) Observation {
@@ -343,11 +351,11 @@ func (e Expectation) style(reply string, given Given) Observation {
 	fit, there := given.Styles(e.Text, reply)
 	switch {
 	case !there:
-		return Observation{State: Unknown, Note: "there is no such style"}
+		return Observation{State: Unknown, Note: message.Say("there is no such style")}
 	case fit.Near == voice.Unknown:
 		return Observation{State: Unknown, Note: fit.Note}
 	}
-	o := Observation{State: Missed, Note: fmt.Sprintf("%s: %.2f, where 95%% of the style's own are under %.2f", fit.Near, fit.Distance, fit.Own)}
+	o := Observation{State: Missed, Note: message.Say("%s: %.2f, where 95 %% of the style’s own are under %.2f", fit.Near, fit.Distance, fit.Own)}
 	if fit.Near == voice.Near {
 		o.State = Met
 	} else {
@@ -368,7 +376,7 @@ func (j *Judge) avoided(reply string) Observation {
 		}
 	}
 	if at == nil {
-		return Observation{State: Met, Note: "none of the words to avoid"}
+		return Observation{State: Met, Note: message.Say("none of the words to avoid")}
 	}
-	return Observation{State: Missed, Note: "it has " + strings.Join(found, ", "), At: at}
+	return Observation{State: Missed, Note: message.Say("it has %s", strings.Join(found, ", ")), At: at}
 }

@@ -1,18 +1,19 @@
 package voice
 
 import (
-	"fmt"
 	"math"
 	"math/bits"
 	"slices"
 	"strings"
+
+	"goldshelf/core/message"
 )
 
 // Measure is something that is measured of a text.
 type Measure struct {
 	Name  string
-	Title string
-	Unit  string
+	Title message.Text
+	Unit  message.Text
 	About string // how it is worked out, with its source
 	Words int    // below which it says nothing
 
@@ -38,49 +39,49 @@ const (
 )
 
 var measures = []Measure{
-	{Name: "sentence-length", Title: "Sentence length", Unit: "words", Words: 100, of: ratio(words, sentences, 1),
+	{Name: "sentence-length", Title: message.Plain("Sentence length"), Unit: message.Plain("words"), Words: 100, of: ratio(words, sentences, 1),
 		About: "Words for each sentence, the mean."},
-	{Name: "sentence-spread", Title: "Spread of sentence length", Unit: "words", Words: 150, of: spread,
+	{Name: "sentence-spread", Title: message.Plain("Spread of sentence length"), Unit: message.Plain("words"), Words: 150, of: spread,
 		About: "The standard deviation of the words for each sentence, with n − 1 below."},
-	{Name: "longest-sentence", Title: "Longest sentence", Unit: "words",
+	{Name: "longest-sentence", Title: message.Plain("Longest sentence"), Unit: message.Plain("words"),
 		About: "The words of the longest sentence. It has no interval: it grows with the text."},
-	{Name: "syllables", Title: "Syllables a word", Unit: "syllables", Words: 100, english: true, of: ratio(syllables, words, 1),
+	{Name: "syllables", Title: message.Plain("Syllables a word"), Unit: message.Plain("syllables"), Words: 100, english: true, of: ratio(syllables, words, 1),
 		About: "Syllables for each word, estimated from groups of vowels and from endings that are not spoken."},
-	{Name: "reading-ease", Title: "Reading ease", Unit: "points", Words: 100, english: true, of: readingEase,
+	{Name: "reading-ease", Title: message.Plain("Reading ease"), Unit: message.Plain("points"), Words: 100, english: true, of: readingEase,
 		About: "206.835 − 1.015 × words a sentence − 84.6 × syllables a word. R. Flesch, “A new readability yardstick”, 1948."},
-	{Name: "reading-grade", Title: "Reading grade", Unit: "years of school", Words: 100, english: true, of: readingGrade,
+	{Name: "reading-grade", Title: message.Plain("Reading grade"), Unit: message.Plain("years of school"), Words: 100, english: true, of: readingGrade,
 		About: "0.39 × words a sentence + 11.8 × syllables a word − 15.59. J. P. Kincaid, R. P. Fishburne, R. L. Rogers and B. S. Chissom, “Derivation of new readability formulas”, 1975."},
-	{Name: "long-words", Title: "Long words", Unit: "of 100 words", Words: 100, of: ratio(longWords, words, perHundred),
+	{Name: "long-words", Title: message.Plain("Long words"), Unit: message.Plain("of 100 words"), Words: 100, of: ratio(longWords, words, perHundred),
 		About: "Words of more than six letters, of 100 words. C.-H. Björnsson, “Läsbarhet”, 1968."},
-	{Name: "variety", Title: "Variety of words", Unit: "of 100 words", Words: 100,
+	{Name: "variety", Title: message.Plain("Variety of words"), Unit: message.Plain("of 100 words"), Words: 100,
 		About: "The moving-average type–token ratio: of each 50 words in a row the share that are different, the mean of all. M. A. Covington and J. D. McFall, “Cutting the Gordian knot”, 2010."},
-	{Name: "contractions", Title: "Contractions", Unit: "of 1,000 words", Words: 200, english: true, of: ratio(contractions, words, perThousand),
+	{Name: "contractions", Title: message.Plain("Contractions"), Unit: message.Plain("of 1,000 words"), Words: 200, english: true, of: ratio(contractions, words, perThousand),
 		About: "Words drawn together with an apostrophe (don’t, we’ll, it’s), of 1,000 words; genitives apart. A mark of involved style in D. Biber, “Variation across Speech and Writing”, 1988."},
-	{Name: "first-person", Title: "I and we", Unit: "of 1,000 words", Words: 200, english: true, of: ratio(firstPerson, words, perThousand),
+	{Name: "first-person", Title: message.Plain("I and we"), Unit: message.Plain("of 1,000 words"), Words: 200, english: true, of: ratio(firstPerson, words, perThousand),
 		About: "Pronouns of the first person, of 1,000 words. D. Biber, 1988."},
-	{Name: "second-person", Title: "You", Unit: "of 1,000 words", Words: 200, english: true, of: ratio(secondPerson, words, perThousand),
+	{Name: "second-person", Title: message.Plain("You"), Unit: message.Plain("of 1,000 words"), Words: 200, english: true, of: ratio(secondPerson, words, perThousand),
 		About: "Pronouns of the second person, of 1,000 words. D. Biber, 1988."},
-	{Name: "third-person", Title: "He, she, it and they", Unit: "of 1,000 words", Words: 200, english: true, of: ratio(thirdPerson, words, perThousand),
+	{Name: "third-person", Title: message.Plain("He, she, it and they"), Unit: message.Plain("of 1,000 words"), Words: 200, english: true, of: ratio(thirdPerson, words, perThousand),
 		About: "Pronouns of the third person, of 1,000 words. D. Biber, 1988."},
-	{Name: "questions", Title: "Questions", Unit: "of 100 sentences", Words: 200, of: ratio(questions, sentences, perHundred),
+	{Name: "questions", Title: message.Plain("Questions"), Unit: message.Plain("of 100 sentences"), Words: 200, of: ratio(questions, sentences, perHundred),
 		About: "Sentences that end with a question mark, of 100."},
-	{Name: "exclamations", Title: "Exclamations", Unit: "of 100 sentences", Words: 200, of: ratio(exclamations, sentences, perHundred),
+	{Name: "exclamations", Title: message.Plain("Exclamations"), Unit: message.Plain("of 100 sentences"), Words: 200, of: ratio(exclamations, sentences, perHundred),
 		About: "Sentences that end with an exclamation mark and no question mark, of 100."},
-	{Name: "dashes", Title: "Dashes", Unit: "of 1,000 words", Words: 200, of: ratio(dashes, words, perThousand),
+	{Name: "dashes", Title: message.Plain("Dashes"), Unit: message.Plain("of 1,000 words"), Words: 200, of: ratio(dashes, words, perThousand),
 		About: "Dashes between words, and hyphens with spaces around them, for 1,000 words."},
-	{Name: "semicolons", Title: "Semicolons", Unit: "of 1,000 words", Words: 200, of: ratio(semicolons, words, perThousand),
+	{Name: "semicolons", Title: message.Plain("Semicolons"), Unit: message.Plain("of 1,000 words"), Words: 200, of: ratio(semicolons, words, perThousand),
 		About: "Semicolons for 1,000 words."},
-	{Name: "brackets", Title: "Brackets", Unit: "of 1,000 words", Words: 200, of: ratio(brackets, words, perThousand),
+	{Name: "brackets", Title: message.Plain("Brackets"), Unit: message.Plain("of 1,000 words"), Words: 200, of: ratio(brackets, words, perThousand),
 		About: "Opening round and square brackets for 1,000 words."},
-	{Name: "paragraph-length", Title: "Paragraph length", Unit: "words", Words: 200, of: ratio(words, paragraphs, 1),
+	{Name: "paragraph-length", Title: message.Plain("Paragraph length"), Unit: message.Plain("words"), Words: 200, of: ratio(words, paragraphs, 1),
 		About: "Words for each paragraph, an item of a list being one, the mean."},
-	{Name: "lists", Title: "Lists", Unit: "of 100 paragraphs", Words: 200, of: ratio(listItems, paragraphs, perHundred),
+	{Name: "lists", Title: message.Plain("Lists"), Unit: message.Plain("of 100 paragraphs"), Words: 200, of: ratio(listItems, paragraphs, perHundred),
 		About: "Paragraphs that are items of lists, of 100."},
-	{Name: "hedges", Title: "Hedges", Unit: "of 1,000 words", Words: 200, english: true, of: ratio(hedges, words, perThousand),
+	{Name: "hedges", Title: message.Plain("Hedges"), Unit: message.Plain("of 1,000 words"), Words: 200, english: true, of: ratio(hedges, words, perThousand),
 		About: "Words that leave room (perhaps, may, usually), of 1,000 words. The words are from K. Hyland, “Metadiscourse”, 2005."},
-	{Name: "intensifiers", Title: "Intensifiers", Unit: "of 1,000 words", Words: 200, english: true, of: ratio(intensifiers, words, perThousand),
+	{Name: "intensifiers", Title: message.Plain("Intensifiers"), Unit: message.Plain("of 1,000 words"), Words: 200, english: true, of: ratio(intensifiers, words, perThousand),
 		About: "Words that press (very, completely, truly), of 1,000 words. The words are amplifiers from R. Quirk and others, “A Comprehensive Grammar of the English Language”, 1985."},
-	{Name: "passive", Title: "Passive sentences", Unit: "of 100 sentences", Words: 200, english: true, of: ratio(passives, sentences, perHundred),
+	{Name: "passive", Title: message.Plain("Passive sentences"), Unit: message.Plain("of 100 sentences"), Words: 200, english: true, of: ratio(passives, sentences, perHundred),
 		About: "Sentences with a form of “be” and a past participle after it, of 100: an estimate, since “was tired” looks like one."},
 }
 
@@ -112,16 +113,16 @@ type Figure struct {
 	Value float64
 	Low   float64 // the 95 % interval, where it has one
 	High  float64
-	Known bool   // the value says something
-	Range bool   // Low and High do
-	Note  string // why not, and what would help
+	Known bool         // the value says something
+	Range bool         // Low and High do
+	Note  message.Text // why not, and what would help
 }
 
 // Figures are all that is measured of texts.
 type Figures struct {
 	Words, Sentences, Paragraphs int
-	All                          []Figure // one of each measure
-	Note                         string   // what cannot be measured at all, and why
+	All                          []Figure     // one of each measure
+	Note                         message.Text // what cannot be measured at all, and why
 }
 
 // Sample is a text by somebody, and how much it counts beside others: 1 as a rule.
@@ -154,9 +155,9 @@ func Measured(samples []Sample, intervals bool) Figures {
 		case m.english && !c.english:
 			one.Note = c.why
 		case c.unspaced && m.Name != "questions" && m.Name != "exclamations" && m.Name != "lists":
-			one.Note = "words are not parted in this script"
+			one.Note = message.Say("words are not parted in this script")
 		case f.Words < m.Words || f.Words == 0:
-			one.Note = fmt.Sprintf("too short to say: it wants %s more", plural(max(1, m.Words-f.Words), "word"))
+			one.Note = message.Say("too short to say: it wants %s more", message.Counted(max(1, m.Words-f.Words), "word", "words"))
 		default:
 			one.Known = true
 			switch m.Name {
@@ -169,7 +170,7 @@ func Measured(samples []Sample, intervals bool) Figures {
 			}
 			if intervals && m.Name != "longest-sentence" {
 				one.Note = c.tooFew(m.Name, f, len(windows))
-				if one.Range = one.Note == ""; one.Range {
+				if one.Range = one.Note.IsZero(); one.Range {
 					one.Low, one.High = ranges[i][0], ranges[i][1]
 				}
 			}
@@ -180,23 +181,16 @@ func Measured(samples []Sample, intervals bool) Figures {
 }
 
 // tooFew says what is missing for an interval.
-func (c *counted) tooFew(name string, f Figures, windows int) string {
+func (c *counted) tooFew(name string, f Figures, windows int) message.Text {
 	parts := len(c.parts)
 	if name == "variety" {
 		parts = windows
 	}
 	if parts >= leastParts {
-		return ""
+		return message.Text{}
 	}
 	more := (leastParts - parts) * max(windowWords, f.Words/max(1, parts))
-	return fmt.Sprintf("no interval: it wants about %s more", plural(more, "word"))
-}
-
-func plural(n int, what string) string {
-	if n == 1 {
-		return "one " + what
-	}
-	return fmt.Sprintf("%d %ss", n, what)
+	return message.Say("no interval: it wants about %s more", message.Counted(more, "word", "words"))
 }
 
 // counted is what was counted of samples.
@@ -209,8 +203,8 @@ type counted struct {
 	weights  []float64
 	english  bool
 	unspaced bool
-	why      string // English is not measured
-	note     string
+	why      message.Text // English is not measured
+	note     message.Text
 }
 
 func count(samples []Sample) *counted {
@@ -219,14 +213,14 @@ func count(samples []Sample) *counted {
 	for _, s := range samples {
 		c.texts, c.weights = append(c.texts, s.Text), append(c.weights, s.Weight)
 		strange, all = strange+s.Text.unspaced, all+s.Text.words
-		if why := s.Text.notEnglish(); why != "" && c.english {
+		if why := s.Text.notEnglish(); !why.IsZero() && c.english {
 			c.english, c.why = false, why
-			c.note = why + ": syllables, readability, contractions, persons, hedges, intensifiers and passives are not measured"
+			c.note = message.Say("%s: syllables, readability, contractions, persons, hedges, intensifiers and passives are not measured", why)
 		}
 	}
 	if c.unspaced = strange > all/4; c.unspaced {
-		c.english, c.why = false, "words are not parted in this script"
-		c.note = "words are not parted in this script: only questions, exclamations and lists are measured"
+		c.english, c.why = false, message.Say("words are not parted in this script")
+		c.note = message.Say("%s: only questions, exclamations and lists are measured", c.why)
 	}
 	for _, s := range samples {
 		for i := range s.Text.Paragraphs {
@@ -259,12 +253,12 @@ func countParagraph(p *Paragraph, lexicon []lexeme, english bool) (sum tally) {
 
 // notEnglish says why a text is not measured as English, or nothing: its language says so,
 // or hardly one of its words is among the most usual of English.
-func (t *Text) notEnglish() string {
+func (t *Text) notEnglish() message.Text {
 	if tag := strings.ToLower(t.Language); tag != "" && tag != "en" && !strings.HasPrefix(tag, "en-") {
-		return "it is in another language than English (" + t.Language + ")"
+		return message.Say("it is in another language than English (%s)", t.Language)
 	}
 	if t.words < 40 {
-		return ""
+		return message.Text{}
 	}
 	usual := 0
 	for _, p := range t.Paragraphs {
@@ -277,9 +271,9 @@ func (t *Text) notEnglish() string {
 		}
 	}
 	if usual*100 < t.words*12 {
-		return "it does not read as English"
+		return message.Say("it does not read as English")
 	}
-	return ""
+	return message.Text{}
 }
 
 var mostUsual = set("the of and to in that it is was for on with as be at by this have from or not but are they you we he she i his her an which will one all there when who if no what your so can has had were their do my our its would up out about them than then")

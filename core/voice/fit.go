@@ -2,10 +2,11 @@ package voice
 
 import (
 	"cmp"
-	"fmt"
 	"math"
 	"slices"
 	"strings"
+
+	"goldshelf/core/message"
 )
 
 // Fit is how near a text is to how a style reads.
@@ -17,8 +18,8 @@ type Fit struct {
 	Near     Nearness
 	Delta    float64 // Burrows's, from 500 words on
 	HasDelta bool
-	Stands   []StandsOut // the sentences that stand out most, the most so first
-	Note     string      // why it says less than it might
+	Stands   []StandsOut  // the sentences that stand out most, the most so first
+	Note     message.Text // why it says less than it might
 }
 
 // Nearness is a distance in a word.
@@ -33,6 +34,19 @@ const (
 	Unknown Nearness = "too little to say"
 )
 
+// Said gives the word for people.
+func (n Nearness) Said() message.Text {
+	switch n {
+	case Near:
+		return message.Plain("near")
+	case Off:
+		return message.Plain("some way off")
+	case Far:
+		return message.Plain("far off")
+	}
+	return message.Plain("too little to say")
+}
+
 // FitFigure is one of a text's figures beside the range of a style's.
 type FitFigure struct {
 	Name  string
@@ -40,7 +54,7 @@ type FitFigure struct {
 	Low   float64 // the range of 95 % of the samples' own stretches of that length
 	High  float64
 	Where Where
-	Note  string // why it is not set beside them
+	Note  message.Text // why it is not set beside them
 }
 
 // Where is where a figure is beside a range.
@@ -53,6 +67,19 @@ const (
 	Below   Where = "below"
 	Nowhere Where = ""
 )
+
+// Said gives the word for people.
+func (w Where) Said() message.Text {
+	switch w {
+	case Inside:
+		return message.Plain("inside")
+	case Above:
+		return message.Plain("above")
+	case Below:
+		return message.Plain("below")
+	}
+	return message.Text{}
+}
 
 const (
 	leastFit   = 30  // words, to say how near a text is
@@ -68,12 +95,12 @@ func (p *Profile) Fit(text *Text, of *Profile, b *Background) Fit {
 	f.Figures = p.figuresBeside(of, own)
 	switch {
 	case p.Figures.Words == 0:
-		f.Note = "the style has no samples"
+		f.Note = message.Say("the style has no samples")
 		return f
 	case f.Words < leastFit:
-		f.Note = fmt.Sprintf("the text is too short to set it beside a style: it wants %s more", plural(leastFit-f.Words, "word"))
+		f.Note = message.Say("the text is too short to set it beside a style: it wants %s more", message.Counted(leastFit-f.Words, "word", "words"))
 	case !p.english || !of.english:
-		f.Note = "only what does not depend on English words is set beside the style"
+		f.Note = message.Say("only what does not depend on English words is set beside the style")
 	}
 	f.Distance = p.distance(&whole, nil, b)
 	if f.Words >= leastFit && len(own) > 1 {
@@ -86,8 +113,8 @@ func (p *Profile) Fit(text *Text, of *Profile, b *Background) Fit {
 		default:
 			f.Near = Far
 		}
-	} else if f.Note == "" {
-		f.Note = fmt.Sprintf("the samples are shorter than the text: they want %s more", plural(max(1, 2*f.Words-p.Figures.Words), "word"))
+	} else if f.Note.IsZero() {
+		f.Note = message.Say("the samples are shorter than the text: they want %s more", message.Counted(max(1, 2*f.Words-p.Figures.Words), "word", "words"))
 	}
 	if f.Words >= leastDelta && of.english && p.english {
 		f.Delta, f.HasDelta = p.delta(of, b), true
@@ -121,13 +148,13 @@ func (p *Profile) figuresBeside(of *Profile, own []stretch) []FitFigure {
 		}
 		switch {
 		case m.english && !(p.english && of.english):
-			one.Note = "not measured in this language"
+			one.Note = message.Say("not measured in this language")
 		case m.Name == "variety" && (of.Figures.Words < windowWords || len(own) == 0 || own[0].variety == 0):
-			one.Note = "too short to say"
+			one.Note = message.Say("too short to say")
 		case len(own) < 2:
-			one.Note = "the samples are too short to say"
+			one.Note = message.Say("the samples are too short to say")
 		case of.Figures.Words < leastFit:
-			one.Note = "too short to say"
+			one.Note = message.Say("too short to say")
 		default:
 			for k := range own {
 				values[k] = own[k].value(m)
@@ -194,7 +221,7 @@ type StandsOut struct {
 }
 
 // Reason is why a sentence stands out, and what would bring it nearer.
-type Reason struct{ Why, Instead string }
+type Reason struct{ Why, Instead message.Text }
 
 // standsOut gives the sentences that have most of what the samples hardly have.
 func (p *Profile) standsOut(text *Text, of *Profile) []StandsOut {
@@ -210,20 +237,24 @@ func (p *Profile) standsOut(text *Text, of *Profile) []StandsOut {
 	for i, s := range text.Sentences() {
 		one := scored{StandsOut: StandsOut{Start: s.Start, End: s.End}}
 		t := of.sentence(i)
-		say := func(score float64, instead, why string, args ...any) {
+		add := func(score float64, why, instead message.Text) {
 			one.score += score
-			one.Reasons = append(one.Reasons, Reason{fmt.Sprintf(why, args...), instead})
+			one.Reasons = append(one.Reasons, Reason{why, instead})
 		}
 		if t[words] > h.longest {
-			say(t[words]/h.longest, "Cut it in two.", "It has %.0f words; of the samples’ sentences hardly one has more than %.0f.", t[words], h.longest)
+			add(t[words]/h.longest, message.Say("It has %.0f words; of the samples’ sentences hardly one has more than %.0f.", t[words], h.longest), message.Say("Cut it in two."))
 		}
 		for _, r := range rareThings {
 			if t[r.of] > 0 && h.rate(r.of, r.to) < r.least && (p.english && of.english || !r.english) {
-				say(r.score, r.instead, r.why, shown(&s, text.lexicon, r.of))
+				why := message.Say("%s.", r.why)
+				if has := shown(&s, text.lexicon, r.of); has != "" {
+					why = message.Say("%s: %s.", r.why, has)
+				}
+				add(r.score, why, r.instead)
 			}
 		}
 		if p.english && of.english && t[words] >= 6 && t[syllables]/t[words] > h.syllables {
-			say(1, "Choose shorter words.", "Its words are long (%s); the samples’ are shorter.", strings.Join(longest(&s, text.lexicon), ", "))
+			add(1, message.Say("Its words are long (%s); the samples’ are shorter.", strings.Join(longest(&s, text.lexicon), ", ")), message.Say("Choose shorter words."))
 		}
 		if one.score > 0 {
 			all = append(all, one)
@@ -244,19 +275,19 @@ var rareThings = []struct {
 	least        float64
 	english      bool
 	score        float64
-	why, instead string
+	why, instead message.Text
 }{
-	{passives, sentences, 10, true, 1, "It reads as passive, and the samples hardly do%s.", "Say who does it."},
-	{contractions, words, 1, true, 1, "It draws words together (%s), and the samples do not.", "Write them out."},
-	{questions, sentences, 1, false, 1, "It asks, and the samples do not%s.", "Say it as a statement."},
-	{exclamations, sentences, 1, false, 1, "It exclaims, and the samples do not%s.", "End it with a full stop."},
-	{semicolons, words, 0.5, false, 0.7, "It has a semicolon, and the samples have none%s.", "Make it two sentences."},
-	{dashes, words, 0.5, false, 0.7, "It has a dash, and the samples have none%s.", "Use a comma or a full stop."},
-	{brackets, words, 0.5, false, 0.7, "It has brackets, and the samples have none%s.", "Take out what stands in them, or say it by itself."},
-	{hedges, words, 2, true, 0.7, "It hedges (%s), and the samples hardly do.", "Say it straight, or leave it out."},
-	{intensifiers, words, 1, true, 0.7, "It presses (%s), and the samples hardly do.", "Leave the word out."},
-	{firstPerson, words, 1, true, 0.5, "It says %s, and the samples do not.", "Say it without the writer."},
-	{secondPerson, words, 1, true, 0.5, "It says %s, and the samples do not.", "Say it without the reader."},
+	{passives, sentences, 10, true, 1, message.Plain("It reads as passive, and the samples hardly do"), message.Plain("Say who does it.")},
+	{contractions, words, 1, true, 1, message.Plain("It draws words together, and the samples do not"), message.Plain("Write them out.")},
+	{questions, sentences, 1, false, 1, message.Plain("It asks, and the samples do not"), message.Plain("Say it as a statement.")},
+	{exclamations, sentences, 1, false, 1, message.Plain("It exclaims, and the samples do not"), message.Plain("End it with a full stop.")},
+	{semicolons, words, 0.5, false, 0.7, message.Plain("It has a semicolon, and the samples have none"), message.Plain("Make it two sentences.")},
+	{dashes, words, 0.5, false, 0.7, message.Plain("It has a dash, and the samples have none"), message.Plain("Use a comma or a full stop.")},
+	{brackets, words, 0.5, false, 0.7, message.Plain("It has brackets, and the samples have none"), message.Plain("Take out what stands in them, or say it by itself.")},
+	{hedges, words, 2, true, 0.7, message.Plain("It hedges, and the samples hardly do"), message.Plain("Say it straight, or leave it out.")},
+	{intensifiers, words, 1, true, 0.7, message.Plain("It presses, and the samples hardly do"), message.Plain("Leave the word out.")},
+	{firstPerson, words, 1, true, 0.5, message.Plain("It speaks of the writer, and the samples do not"), message.Plain("Say it without the writer.")},
+	{secondPerson, words, 1, true, 0.5, message.Plain("It speaks to the reader, and the samples do not"), message.Plain("Say it without the reader.")},
 }
 
 // habits are what the samples’ sentences are like.

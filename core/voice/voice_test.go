@@ -184,14 +184,14 @@ func TestIntervalsHold(t *testing.T) {
 func TestTooShortToSay(t *testing.T) {
 	t.Parallel()
 	f := Measured(read("Only a few words stand here."), true)
-	if one := f.figure("sentence-length"); one.Known || one.Note != "too short to say: it wants 94 words more" {
+	if one := f.figure("sentence-length"); one.Known || one.Note.String() != "too short to say: it wants 94 words more" {
 		t.Errorf("%+v", one)
 	}
 	if one := f.figure("longest-sentence"); !one.Known || one.Value != 6 {
 		t.Errorf("%+v", one)
 	}
 	one := Measured(read(strings.Repeat("The water is on again in the street. ", 40)), true).figure("sentence-length")
-	if !one.Known || one.Range || !strings.HasPrefix(one.Note, "no interval: it wants about") {
+	if !one.Known || one.Range || !strings.HasPrefix(one.Note.String(), "no interval: it wants about") {
 		t.Errorf("one paragraph: %+v", one)
 	}
 	if f := Measured(nil, true); f.Words != 0 || f.All[0].Known {
@@ -204,18 +204,18 @@ func TestOtherLanguages(t *testing.T) {
 	french := strings.Repeat("Nous avons coupé l’eau dans votre rue. Pouvez-vous attendre ?\n\n", 40)
 	for _, language := range []string{"fr", ""} {
 		f := Measured([]Sample{{Read(french, language), 1}}, true)
-		if one := f.figure("reading-ease"); one.Known || one.Note == "" {
+		if one := f.figure("reading-ease"); one.Known || one.Note.IsZero() {
 			t.Errorf("%q: reading ease %+v", language, one)
 		}
 		if one := f.figure("questions"); !one.Known || math.Abs(one.Value-50) > 1e-9 {
 			t.Errorf("%q: questions %+v", language, one)
 		}
-		if f.Note == "" {
+		if f.Note.IsZero() {
 			t.Errorf("%q: nothing is said of it", language)
 		}
 	}
 	f := Measured(read(strings.Repeat("水管破裂了。请等待。你好吗？\n\n", 80)), true)
-	if one := f.figure("sentence-length"); one.Known || one.Note != "words are not parted in this script" {
+	if one := f.figure("sentence-length"); one.Known || one.Note.String() != "words are not parted in this script" {
 		t.Errorf("%+v", one)
 	}
 	if one := f.figure("questions"); !one.Known {
@@ -343,13 +343,13 @@ func TestFit(t *testing.T) {
 	if where["sentence-length"] != Above || where["second-person"] != Below || where["exclamations"] != Inside {
 		t.Errorf("figures: %v", where)
 	}
-	if f := fit("Too short."); f.Near != Unknown || f.Note == "" {
+	if f := fit("Too short."); f.Near != Unknown || f.Note.IsZero() {
 		t.Errorf("two words: %+v", f)
 	}
 	if f := fit(passages(kept[at], 600)[0]); !f.HasDelta || f.Delta <= 0 {
 		t.Errorf("600 words: Delta %g", f.Delta)
 	}
-	if f := new(Profile).Fit(Read("Hello there.", ""), NewProfile(read("Hello there."), false), b); f.Note != "the style has no samples" {
+	if f := new(Profile).Fit(Read("Hello there.", ""), NewProfile(read("Hello there."), false), b); f.Note.String() != "the style has no samples" {
 		t.Errorf("no samples: %q", f.Note)
 	}
 }
@@ -365,7 +365,7 @@ func TestWhatStandsOut(t *testing.T) {
 	for _, s := range styles[at].Fit(r, NewProfile([]Sample{{r, 1}}, false), b).Stands {
 		var why []string
 		for _, reason := range s.Reasons {
-			why = append(why, reason.Why)
+			why = append(why, reason.Why.String())
 		}
 		got = append(got, text[s.Start:s.Start+9]+": "+strings.Join(why, " "))
 	}

@@ -229,7 +229,7 @@ func TestUsedUpInTheMiddle(t *testing.T) {
 	}
 	w.set(t, "person", "reader", words(0))
 	testdb.AskDue(t, w.Asking)
-	if talk, err = w.talks.Talk(t.Context(), w.By("reader"), talk.ID); err != nil || talk.Replies[0].State != "failed" || !strings.Contains(talk.Replies[0].Problem, "allowance") || len(w.StandIn.Calls()) != 0 {
+	if talk, err = w.talks.Talk(t.Context(), w.By("reader"), talk.ID); err != nil || talk.Replies[0].State != "failed" || !strings.Contains(talk.Replies[0].Problem.String(), "allowance") || len(w.StandIn.Calls()) != 0 {
 		t.Errorf("%+v, %v; %v was asked", talk.Replies[0], err, w.StandIn.Calls())
 	}
 }

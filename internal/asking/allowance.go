@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
@@ -79,7 +80,7 @@ func withoutSpentUp(u *work.Unit, rows []store.Reply) ([]store.Reply, error) {
 			left = append(left, r)
 			continue
 		}
-		r.State, r.Problem = store.ReplyFailed, "an allowance for this month is used up; what failed can be asked again once there is more"
+		r.State, r.Problem.Text = store.ReplyFailed, message.Say("an allowance for this month is used up; what failed can be asked again once there is more")
 		ended = append(ended, r)
 	}
 	return left, u.EndReplies(ended)

@@ -146,7 +146,7 @@ func (a *Asking) ClaimDue(ctx context.Context, most int) ([]Due, error) {
 func (a *Asking) Ask(ctx context.Context, due Due) error {
 	r := due.row
 	if r.Attempts > mostAttempts {
-		r.State, r.Problem = store.ReplyFailed, "the service was stopped each time that it was asked for"
+		r.State, r.Problem.Text = store.ReplyFailed, message.Say("the service was stopped each time that it was asked for")
 		return a.keep(ctx, r)
 	}
 	asking, stop := context.WithCancel(ctx)
@@ -161,7 +161,7 @@ func (a *Asking) Ask(ctx context.Context, due Due) error {
 	var failed *models.Failure
 	switch {
 	case errors.As(err, &failed):
-		r.State, r.Problem = store.ReplyFailed, failed.Message.String()
+		r.State, r.Problem.Text = store.ReplyFailed, failed.Message
 		if failed.Again && r.Attempts < mostAttempts {
 			r.State, r.DueAt = store.ReplyWaiting, a.db.Now().Add(max(failed.After, pauseAfter(r.Attempts)))
 		}
@@ -171,7 +171,7 @@ func (a *Asking) Ask(ctx context.Context, due Due) error {
 	case err != nil && l.stopped():
 		return nil // and how far it came was kept when it was stopped
 	case err != nil:
-		r.State, r.Problem = store.ReplyFailed, err.Error()
+		r.State, r.Problem.Text = store.ReplyFailed, message.Of(err)
 	}
 	return a.keep(ctx, r)
 }

@@ -16,6 +16,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/bundle"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
@@ -213,9 +214,11 @@ func Verify(ctx context.Context, db *work.DB, kept string) (api.Verified, error)
 		if err != nil {
 			return api.Verified{}, err
 		}
-		out := api.Verified{Records: v.Records, Head: fmt.Sprintf("%d:%s", v.Records, v.Hash), Nameless: v.Nameless, Broken: v.Broken, Why: map[string]string{
-			"gap": "the one before it is missing", "order": "it does not follow the one before it", "changed": "it was changed after it was written",
-			"name": "the person it is of was called otherwise when it was written",
+		out := api.Verified{Records: v.Records, Head: fmt.Sprintf("%d:%s", v.Records, v.Hash), Nameless: v.Nameless, Broken: v.Broken, Why: map[string]message.Text{
+			"gap":     message.Say("the one before it is missing"),
+			"order":   message.Say("it does not follow the one before it"),
+			"changed": message.Say("it was changed after it was written"),
+			"name":    message.Say("the person it is of was called otherwise when it was written"),
 		}[v.Why]}
 		if kept == "" {
 			return out, nil
@@ -240,9 +243,9 @@ func against(r store.Reader, out api.Verified, kept string) (api.Verified, error
 	switch {
 	case in || out.Broken > 0:
 	case err != nil:
-		out.Broken, out.Why = number, "it was there at the earlier verification, and is gone"
+		out.Broken, out.Why = number, message.Say("it was there at the earlier verification, and is gone")
 	default:
-		out.Broken, out.Why = number, "it has another hash than at the earlier verification: the record was made anew"
+		out.Broken, out.Why = number, message.Say("it has another hash than at the earlier verification: the record was made anew")
 	}
 	return out, nil
 }

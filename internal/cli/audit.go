@@ -10,6 +10,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
+	"goldshelf/core/message"
 )
 
 func (a *app) audit() *cli.Command {
@@ -38,7 +39,7 @@ func (a *app) audit() *cli.Command {
 				if err != nil {
 					return err
 				}
-				if err := a.print(v, func() error { _, err := fmt.Fprintln(a.out, Holds(v)); return err }); err != nil || v.Broken == 0 {
+				if err := a.print(v, func() error { _, err := fmt.Fprintln(a.out, Holds(v).In(a.language)); return err }); err != nil || v.Broken == 0 {
 					return err
 				}
 				return fmt.Errorf("record %d does not hold", v.Broken)
@@ -91,15 +92,15 @@ func (a *app) printRecords(page api.Audit) error {
 }
 
 // Holds says in words how the record of changes stands.
-func Holds(v api.Verified) string {
+func Holds(v api.Verified) message.Text {
 	if v.Broken > 0 {
-		return fmt.Sprintf("Record %d of %d does not hold: %s.", v.Broken, v.Records, v.Why)
+		return message.Say("Record %d of %d does not hold: %s.", v.Broken, v.Records, v.Why)
 	}
 	if v.HeadIn != nil {
-		return fmt.Sprintf("All %d records hold, and the head that you kept is among them. Keep this one from now on: %s", v.Records, v.Head)
+		return message.Say("All %d records hold, and the head that you kept is among them. Keep this one from now on: %s", v.Records, v.Head)
 	}
 	if v.Nameless > 0 {
-		return fmt.Sprintf("All %d records hold among themselves, %d of them without the names of people who were deleted; a record made anew from its beginning would too. Keep this elsewhere, and verify against it later: %s", v.Records, v.Nameless, v.Head)
+		return message.Say("All %d records hold among themselves, %d of them without the names of people who were deleted; a record made anew from its beginning would too. Keep this elsewhere, and verify against it later: %s", v.Records, v.Nameless, v.Head)
 	}
-	return fmt.Sprintf("All %d records hold among themselves; a record made anew from its beginning would too. Keep this elsewhere, and verify against it later: %s", v.Records, v.Head)
+	return message.Say("All %d records hold among themselves; a record made anew from its beginning would too. Keep this elsewhere, and verify against it later: %s", v.Records, v.Head)
 }

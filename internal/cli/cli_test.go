@@ -203,7 +203,7 @@ func TestWhatBecomesOfIt(t *testing.T) {
 		"skipped: both libraries have changed it":                                   {State: api.PlanClash},
 		"wrong: x.md:3:2: the mark does not end\nwrong: x.md: no title":             {State: api.PlanWrong, Where: "x.md", Problems: problem.List{{Line: 3, Column: 2, Message: message.Say("the mark does not end")}, {Message: message.Say("no title")}}},
 	} {
-		if got := becomes(it); got != want {
+		if got := (&app{language: message.English}).becomes(it); got != want {
 			t.Errorf("got %q, want %q", got, want)
 		}
 	}

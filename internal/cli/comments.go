@@ -121,12 +121,12 @@ func say(ctx context.Context, c *client.Client, slug string, number int, cmd *cl
 func (a *app) printThread(t api.Comment) {
 	head := a.text("%d  %s, %s, on version %d", t.ID, t.ByName, a.local(t.At).Format("2 Jan 2006 15:04"), t.Version)
 	if t.SettledAt != nil {
-		head += ", settled by " + t.SettledBy
+		head += a.text(", settled by %s", t.SettledBy)
 	}
 	fmt.Fprintln(a.out, head)
 	if p := t.Passage; p != nil {
-		now := map[change.Op]string{change.Same: "", change.Changed: " (changed since)", change.Removed: " (no longer there)"}[p.Now]
-		a.printf("   on %q%s\n", p.Exact, now)
+		now := map[change.Op]string{change.Same: "", change.Changed: a.text(" (changed since)"), change.Removed: a.text(" (no longer there)")}[p.Now]
+		a.printf("   on “%s”%s\n", p.Exact, now)
 	}
 	a.printf("   %s\n", strings.ReplaceAll(t.Text, "\n", "\n   "))
 	for _, r := range t.Answers {

@@ -3,7 +3,6 @@ package cli
 import (
 	"bufio"
 	"context"
-	"fmt"
 	"strconv"
 	"strings"
 
@@ -11,6 +10,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
+	"goldshelf/core/message"
 )
 
 // connections shows and changes where models answer.
@@ -150,8 +150,8 @@ func (a *app) printTried(t api.ConnectionTried) error {
 	if t.Came != nil {
 		show("<", *t.Came)
 	}
-	if t.Problem != "" {
-		return fmt.Errorf("no reply: %s", t.Problem)
+	if !t.Problem.IsZero() {
+		return message.Errorf("no reply: %s", t.Problem)
 	}
 	a.say("It answers, in %d ms: %s", t.MS, t.Reply.Text)
 	return nil

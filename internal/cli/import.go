@@ -21,6 +21,7 @@ import (
 	"goldshelf/client"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 )
 
 func (a *app) importCommand() *cli.Command {
@@ -282,7 +283,7 @@ func (a *app) printPlan(plan api.Plan) error {
 		if shown++; shown > mostShown {
 			continue
 		}
-		first, rest, _ := strings.Cut(becomes(it), "\n")
+		first, rest, _ := strings.Cut(a.becomes(it), "\n")
 		t.row(it.Kind.Letter(), it.Slug, it.Title, first)
 		for line := range strings.Lines(rest) { // each problem begins a line of its own
 			t.row("", "", "", strings.TrimSuffix(line, "\n"))
@@ -298,7 +299,7 @@ func (a *app) printPlan(plan api.Plan) error {
 	var parts []string
 	for _, s := range []api.PlanState{api.PlanNew, api.PlanChanged, api.PlanSame, api.PlanSimilar, api.PlanClash, api.PlanWrong} {
 		if n := plan.Counts[s]; n > 0 {
-			parts = append(parts, fmt.Sprintf("%d %s", n, planWords[s]))
+			parts = append(parts, fmt.Sprintf("%d %s", n, planWord(s).In(a.language)))
 		}
 	}
 	a.say("%s: %s.", plan.Name, strings.Join(parts, ", "))
@@ -308,22 +309,35 @@ func (a *app) printPlan(plan api.Plan) error {
 	return nil
 }
 
-var planWords = map[api.PlanState]string{
-	api.PlanNew: "new", api.PlanChanged: "changed", api.PlanSame: "the same", api.PlanSimilar: "similar", api.PlanClash: "in conflict", api.PlanWrong: "wrong",
+func planWord(s api.PlanState) message.Text {
+	switch s {
+	case api.PlanNew:
+		return message.Plain("new")
+	case api.PlanChanged:
+		return message.Plain("changed")
+	case api.PlanSame:
+		return message.Plain("the same")
+	case api.PlanSimilar:
+		return message.Plain("similar")
+	case api.PlanClash:
+		return message.Plain("in conflict")
+	}
+	return message.Plain("wrong")
 }
 
-func becomes(it api.PlanItem) string {
+// becomes says what an entry becomes that is to come in; each of its problems has a line.
+func (a *app) becomes(it api.PlanItem) string {
 	switch it.State {
 	case api.PlanSimilar:
 		var others []string
 		for _, n := range it.Similar {
-			where := ""
 			if n.Incoming {
-				where = ", which comes in too"
+				others = append(others, a.text("%d %% the same as %s, which comes in too", n.Likeness, n.Slug))
+			} else {
+				others = append(others, a.text("%d %% the same as %s", n.Likeness, n.Slug))
 			}
-			others = append(others, fmt.Sprintf("%d %% the same as %s%s", n.Likeness, n.Slug, where))
 		}
-		return "skipped: " + strings.Join(others, "; ")
+		return a.text("skipped: %s", strings.Join(others, "; "))
 	case api.PlanWrong:
 		var lines []string
 		for _, p := range it.Problems {
@@ -334,18 +348,18 @@ func becomes(it api.PlanItem) string {
 					at = fmt.Sprintf("%s:%d", at, p.Column)
 				}
 			}
-			lines = append(lines, at+": "+p.Message.String())
+			lines = append(lines, a.text("wrong: %s: %s", at, p.Message))
 		}
-		return "wrong: " + strings.Join(lines, "\nwrong: ")
+		return strings.Join(lines, "\n")
 	case api.PlanClash:
-		return "skipped: both libraries have changed it"
+		return a.text("skipped: both libraries have changed it")
 	}
-	says := planWords[it.State]
+	says := planWord(it.State).In(a.language)
 	if it.Note != "" && it.State == api.PlanChanged {
 		says += ": " + it.Note
 	}
 	if it.Places > 0 {
-		says += fmt.Sprintf(", with %s to fill in", count(it.Places, "place", "places"))
+		says += a.text(", with %s to fill in", count(it.Places, "place", "places"))
 	}
 	return says
 }

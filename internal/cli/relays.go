@@ -99,22 +99,26 @@ func (a *app) printRunForm(form api.RunForm) {
 	}
 	t := a.table("", "STEP", "USES", "MODEL", "TAKES")
 	for _, s := range inOrder(form.Steps, func(s api.RunLayout) api.RunLayout { return s }) {
-		t.row(fmt.Sprint(s.Wave+1), s.Name, s.Use, s.Model, takes(s))
+		t.row(fmt.Sprint(s.Wave+1), s.Name, s.Use, s.Model, a.takes(s))
 	}
 	t.print()
 }
 
 func refText(r fill.Ref) string { return fmt.Sprintf("%s@%d", r.Entry, r.Version) }
 
-func takes(s api.RunLayout) string {
+func (a *app) takes(s api.RunLayout) string {
 	if s.Over == nil {
 		return strings.Join(s.Takes, ", ")
 	}
-	which := map[string]string{"all": "every section of", "first": "the first section of", "last": "the last section of"}[s.Over.Sections]
-	if which == "" {
-		which = "the section “" + s.Over.Sections + "” of"
+	switch s.Over.Sections {
+	case "all":
+		return a.text("every section of %s", s.Over.Step)
+	case "first":
+		return a.text("the first section of %s", s.Over.Step)
+	case "last":
+		return a.text("the last section of %s", s.Over.Step)
 	}
-	return which + " " + s.Over.Step
+	return a.text("the section “%s” of %s", s.Over.Sections, s.Over.Step)
 }
 
 // inOrder gives steps as they run.
@@ -178,7 +182,7 @@ func (a *app) printComing(ctx context.Context, c *client.Client, run api.Run, be
 				return err
 			}
 		}
-		if key := fmt.Sprint(s.Name, s.Round); s.Problem != "" && !told[key] && len(s.Replies) == 0 {
+		if key := fmt.Sprint(s.Name, s.Round); !s.Problem.IsZero() && !told[key] && len(s.Replies) == 0 {
 			told[key] = true
 			a.say("%s: %s", s.Name, s.Problem)
 		}
@@ -318,23 +322,23 @@ func (a *app) printRuns(all []api.RunItem) {
 	}
 	t := a.table("RUN", "OF", "BEGUN", "")
 	for _, r := range all {
-		t.row(r.ID, refText(r.Ref), a.local(r.At).Format("2006-01-02 15:04"), r.State)
+		t.row(r.ID, refText(r.Ref), a.local(r.At).Format("2006-01-02 15:04"), a.state(r.State))
 	}
 	t.print()
 }
 
 func (a *app) printRun(run api.Run) {
-	a.say("%s (%s), %s", run.Title, refText(run.Ref), run.State)
+	a.say("%s (%s), %s", run.Title, refText(run.Ref), a.state(run.State))
 	if run.Kept {
 		a.say("It is kept.")
 	}
 	for _, s := range inOrder(run.Steps, func(s api.RunStep) api.RunLayout { return s.RunLayout }) {
-		note := s.State
+		note := a.state(s.State)
 		if s.Stale {
 			note += a.text("; what it took has changed since")
 		}
 		a.printf("=== %s, %s (%s) ===\n", s.Name, s.Use, note)
-		if s.Problem != "" {
+		if !s.Problem.IsZero() {
 			a.say("%s", s.Problem)
 		}
 		if s.Text != "" {

@@ -82,8 +82,8 @@ func (a *app) printSections(all []api.Section) {
 		if what == "" {
 			what = message.Say("%s picked by hand", count(len(s.Entries), "entry", "entries")).In(a.language)
 		}
-		if s.Note != "" {
-			what += " (" + s.Note + ")"
+		if !s.Note.IsZero() {
+			what += " (" + s.Note.String() + ")"
 		}
 		t.row(s.Name, s.Title, fmt.Sprint(s.Total), what)
 	}

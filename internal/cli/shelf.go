@@ -112,7 +112,7 @@ func (a *app) printList(list api.List, states bool) error {
 	for _, i := range list.Instead {
 		a.say("No entry says %q; %q was looked for instead.", i.Typed, i.Taken)
 	}
-	if list.Note != "" {
+	if !list.Note.IsZero() {
 		a.say("%s.", list.Note)
 	}
 	if list.Partial && list.Total > 0 {

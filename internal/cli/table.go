@@ -29,6 +29,19 @@ func (a *app) table(heads ...string) *grid {
 // row adds a row; cells beyond the heads are left out.
 func (g *grid) row(cells ...string) { g.rows = append(g.rows, cells[:min(len(cells), len(g.heads))]) }
 
+// state says how far a trial, a run or a reply is, or whether an expectation is met.
+func (a *app) state(name string) string {
+	for _, known := range []message.Text{
+		message.Plain("waiting"), message.Plain("running"), message.Plain("done"), message.Plain("ended"), message.Plain("stopped"), message.Plain("failed"),
+		message.Plain("met"), message.Plain("missed"), message.Plain("unknown"),
+	} {
+		if known.String() == name {
+			return known.In(a.language)
+		}
+	}
+	return name
+}
+
 func (g *grid) print() {
 	if len(g.rows) == 0 {
 		return

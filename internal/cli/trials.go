@@ -12,6 +12,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
+	"goldshelf/core/message"
 	"goldshelf/core/trial"
 )
 
@@ -316,16 +317,16 @@ func (a *app) printTrials(all api.Trials) {
 	}
 	t := a.table("TRIAL", "OF", "TITLE", "REPLIES", "STATE", "BEGUN")
 	for _, it := range all.Items {
-		state := it.State
+		state := a.state(it.State)
 		if it.Change != "" {
-			state += ", " + changeWords[it.Change]
+			state += ", " + it.Change.Said().In(a.language)
 		}
-		t.row(it.ID, it.Slug, it.Title, fmt.Sprintf("%d of %d", it.Done, it.Replies), state, a.local(it.At).Format("2 Jan 15:04"))
+		t.row(it.ID, it.Slug, it.Title, a.text("%d of %d", it.Done, it.Replies), state, a.local(it.At).Format("2 Jan 15:04"))
 	}
 	t.print()
 	if o := all.Again; o != nil {
 		a.say("")
-		a.say("Since %s something has changed: %s. goldshelf trial SLUG --again runs it again.", o.Trial, strings.Join(o.Because, "; "))
+		a.say("Since %s something has changed: %s. goldshelf trial SLUG --again runs it again.", o.Trial, message.Joined("; ", o.Because...))
 	}
 }
 
@@ -356,13 +357,13 @@ func (a *app) printTrial(t api.Trial) {
 func (a *app) printRates(t api.Trial) {
 	table := a.table("SET-UP", "EXPECTATION", "MET", "RATE", "95%")
 	for _, r := range t.Figures.Rates {
-		does := trial.EverySays
+		does := trial.EverySays()
 		if r.Expectation >= 0 {
 			does = t.Says[r.Expectation]
 		} else if len(t.Says) == 1 {
 			does = t.Says[0]
 		}
-		table.row(t.SetUps[r.SetUp], does, fmt.Sprintf("%d of %d", r.Met, r.Of), percent(r.Value), percent(r.Interval.Low)+" to "+percent(r.Interval.High))
+		table.row(t.SetUps[r.SetUp], does.In(a.language), a.text("%d of %d", r.Met, r.Of), percent(r.Value), a.text("%s to %s", percent(r.Interval.Low), percent(r.Interval.High)))
 	}
 	table.print()
 	if len(t.Sentences) > 0 {
@@ -382,7 +383,7 @@ func (a *app) printDistributions(t api.Trial) {
 	for _, d := range t.Figures.Distributions {
 		for _, m := range trial.Measures() {
 			if m.Name == d.Measure {
-				table.row(t.SetUps[d.SetUp], m.Title, number(d.Low), number(d.Median), number(d.High))
+				table.row(t.SetUps[d.SetUp], m.Title.In(a.language), number(d.Low), number(d.Median), number(d.High))
 			}
 		}
 	}
@@ -434,10 +435,10 @@ func (a *app) openCell(ctx context.Context, c *client.Client, id, at string) err
 		}
 		for _, r := range cell.Replies {
 			a.say("")
-			a.say("Reply %d (%s): %s %s", r.Time, r.ID, r.State, r.Problem)
+			a.say("Reply %d (%s): %s %s", r.Time, r.ID, a.state(r.State), r.Problem)
 			fmt.Fprintln(a.out, r.Text)
 			for i, o := range r.Outcomes {
-				a.say("  %s: %s. %s", o.State, t.Says[i], o.Note)
+				fmt.Fprintf(a.errs, "  %s: %s. %s\n", a.state(string(o.State)), t.Says[i], o.Note)
 			}
 		}
 		return nil

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"goldshelf/api"
 	"goldshelf/client"
-	"goldshelf/core/trial"
 	"strconv"
 	"strings"
 
@@ -69,16 +68,14 @@ func (a *app) tryUsers(ctx context.Context, c *client.Client, cmd *cli.Command, 
 	return a.print(begun, func() error { a.printUserTrials(begun); return nil })
 }
 
-// changeWords says what became of how often replies meet what is expected.
-var changeWords = map[trial.Trend]string{trial.Better: "better", trial.Worse: "worse", trial.Unchanged: "no difference that matters", trial.Untold: "too few to tell"}
-
 func (a *app) printUserTrials(all api.UserTrials) {
 	t := a.table("ENTRY", "FILLS", fmt.Sprintf("WITH %s@%d", strings.ToUpper(all.Of.Entry), all.Of.Version), "TRIAL")
 	for _, u := range all.Items {
-		change, id := u.Why, ""
+		change, id := u.Why.String(), ""
 		if u.Trial != nil {
-			if id, change = u.Trial.ID, changeWords[u.Trial.Change]; change == "" {
-				change = u.Trial.State
+			id, change = u.Trial.ID, a.state(u.Trial.State)
+			if u.Trial.Change != "" {
+				change = u.Trial.Change.Said().In(a.language)
 			}
 		}
 		t.row(u.Slug, strconv.Itoa(u.Fills), change, id)

@@ -188,7 +188,7 @@ func (a *app) stopAll(c *client.Client, replies []api.TalkReply) error {
 }
 
 func (a *app) sayReply(r api.TalkReply) {
-	if r.Problem != "" {
+	if !r.Problem.IsZero() {
 		a.say("%s: %s", r.Title, r.Problem)
 		return
 	}

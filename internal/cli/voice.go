@@ -15,6 +15,8 @@ import (
 	"goldshelf/core/bundle"
 	"goldshelf/core/change"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
+	"goldshelf/core/voice"
 )
 
 // voice measures how texts read, and sets them beside a style.
@@ -117,10 +119,10 @@ func (a *app) besideStyle(ctx context.Context, c *client.Client, f api.StyleFigu
 			two := g.Measured.Figures[i]
 			differ := ""
 			if one.Low != nil && two.Low != nil && (*one.High < *two.Low || *two.High < *one.Low) {
-				differ = "differ"
+				differ = a.text("differ")
 				apart++
 			}
-			t.row(one.Title, said(one.Value), between(one.Low, one.High), said(two.Value), between(two.Low, two.High), differ, one.Unit)
+			t.row(one.Title.String(), said(one.Value), a.between(one.Low, one.High), said(two.Value), a.between(two.Low, two.High), differ, one.Unit.String())
 		}
 		t.print()
 		a.say("%s apart by more than their intervals.", count(apart, "figure stands", "figures stand"))
@@ -143,10 +145,10 @@ func (a *app) printVoice(v api.Voice) {
 	}
 	t := a.table("FIGURE", "VALUE", "THE STYLE", "", "")
 	for _, f := range v.Fit.Figures {
-		t.row(f.Title, said(f.Value), between(f.Low, f.High), f.Where, f.Unit+note(f.Note))
+		t.row(f.Title.String(), said(f.Value), a.between(f.Low, f.High), voice.Where(f.Where).Said().In(a.language), f.Unit.String()+note(f.Note))
 	}
 	t.print()
-	a.printf("%s: %s%s\n", v.Fit.Style, v.Fit.Near, note(v.Fit.Note))
+	a.printf("%s: %s%s\n", v.Fit.Style, voice.Nearness(v.Fit.Near), note(v.Fit.Note))
 	if v.Fit.Distance != nil {
 		a.printf("Its distance is %s; 95 %% of the samples’ own stretches of that length have %s at most.\n", said(v.Fit.Distance), said(v.Fit.Own))
 	}
@@ -156,7 +158,7 @@ func (a *app) printVoice(v api.Voice) {
 	for _, s := range v.Fit.Stands {
 		a.printf("\n%s\n", s.Text)
 		for _, r := range s.Reasons {
-			a.printf("  %s %s\n", r.Why, r.Instead)
+			fmt.Fprintf(a.out, "  %s %s\n", r.Why, r.Instead)
 		}
 	}
 }
@@ -164,7 +166,7 @@ func (a *app) printVoice(v api.Voice) {
 func (a *app) printMeasured(m api.Measured) {
 	t := a.table("FIGURE", "VALUE", "95 %", "")
 	for _, f := range m.Figures {
-		t.row(f.Title, said(f.Value), between(f.Low, f.High), f.Unit+note(f.Note))
+		t.row(f.Title.String(), said(f.Value), a.between(f.Low, f.High), f.Unit.String()+note(f.Note))
 	}
 	t.print()
 	a.say("%s, %s, %s%s.", count(m.Words, "word", "words"), count(m.Sentences, "sentence", "sentences"), count(m.Paragraphs, "paragraph", "paragraphs"), note(m.Note))
@@ -177,18 +179,18 @@ func said(v *float64) string {
 	return strconv.FormatFloat(*v, 'f', -1, 64)
 }
 
-func between(low, high *float64) string {
+func (a *app) between(low, high *float64) string {
 	if low == nil || high == nil {
 		return ""
 	}
-	return said(low) + " to " + said(high)
+	return a.text("%s to %s", said(low), said(high))
 }
 
-func note(text string) string {
-	if text == "" {
+func note(t message.Text) string {
+	if t.IsZero() {
 		return ""
 	}
-	return "; " + text
+	return "; " + t.String()
 }
 
 // samples shows and changes what a style is measured from.

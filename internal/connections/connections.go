@@ -283,7 +283,7 @@ func (s *Service) Try(ctx context.Context, by work.Caller, name string, in api.C
 	}
 	var failed *models.Failure
 	if errors.As(err, &failed) {
-		out.Problem, err = failed.Message.String(), nil
+		out.Problem, err = failed.Message, nil
 	}
 	return out, err
 }

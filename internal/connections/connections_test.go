@@ -125,7 +125,7 @@ func TestSecretsOfConnections(t *testing.T) {
 		t.Errorf("sealed: %q", kept)
 	}
 	other := connections.New(w.DB, asking.New(w.DB, asker, asking.Secrets{Key: keys(2)}))
-	if tried, err := other.Try(ctx, curator, "echo", api.ConnectionTrial{Model: "heron-2"}); err != nil || !strings.Contains(tried.Problem, "give the secret again") {
+	if tried, err := other.Try(ctx, curator, "echo", api.ConnectionTrial{Model: "heron-2"}); err != nil || !strings.Contains(tried.Problem.String(), "give the secret again") {
 		t.Errorf("under another key: %+v, %v", tried, err)
 	}
 	in.SecretValue, in.KeepSecret, in.Title = "", true, "Echo again"
@@ -133,7 +133,7 @@ func TestSecretsOfConnections(t *testing.T) {
 		t.Errorf("of the same place: %+v, %v", c, err)
 	}
 	w.Exec(`update connections set details = jsonb_set(details, '{address}', '"https://models.example"')`)
-	if tried, err := s.Try(ctx, curator, "echo", api.ConnectionTrial{Model: "heron-2"}); err != nil || !strings.Contains(tried.Problem, "give the secret again") {
+	if tried, err := s.Try(ctx, curator, "echo", api.ConnectionTrial{Model: "heron-2"}); err != nil || !strings.Contains(tried.Problem.String(), "give the secret again") {
 		t.Errorf("for another place, behind the service's back: %+v, %v", tried, err)
 	}
 	in.Address = "https://elsewhere.example"

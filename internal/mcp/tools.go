@@ -101,7 +101,7 @@ func (s *Server) findEntries(ctx context.Context, req *sdk.CallToolRequest, in f
 	if err != nil {
 		return nil, findOut{}, err
 	}
-	out := findOut{Entries: []foundEntry{}, Total: page.Total, Next: page.Next, Note: page.Note}
+	out := findOut{Entries: []foundEntry{}, Total: page.Total, Next: page.Next, Note: page.Note.String()}
 	var lines strings.Builder
 	fmt.Fprintf(&lines, "%d found.\n", page.Total)
 	content := []sdk.Content{nil}

@@ -167,7 +167,7 @@ func TestANamelessRecordIsStillHeldTo(t *testing.T) {
 	} {
 		w.Exec(`create table kept as select * from events`)
 		behind(tt[0])
-		if v, err := audit.Verify(t.Context(), w.DB, ""); err != nil || v.Broken == 0 || !strings.Contains(v.Why, "was changed") {
+		if v, err := audit.Verify(t.Context(), w.DB, ""); err != nil || v.Broken == 0 || !strings.Contains(v.Why.String(), "was changed") {
 			t.Errorf("%s: the record is %+v, %v", name, v, err)
 		}
 		behind(tt[1])

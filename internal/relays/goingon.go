@@ -3,8 +3,8 @@ package relays
 import (
 	"context"
 	"errors"
-	"strings"
 
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/relay"
 	"goldshelf/internal/store"
@@ -47,10 +47,10 @@ func (s *Service) goOn(ctx context.Context, id string) error {
 			return p, err
 		}
 		if by = work.CallerOf(person, work.Service().Via); !person.Active {
-			p.stopped = "whoever began the run has left"
+			p.stopped = message.Say("whoever began the run has left")
 		}
 		if p.run.Trial != "" && !p.run.Awaited {
-			p.stopped = "the trial was stopped"
+			p.stopped = message.Say("the trial was stopped")
 		}
 		replies, err := v.RunReplies(id)
 		p.settle(replies)
@@ -62,7 +62,7 @@ func (s *Service) goOn(ctx context.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	if p.stopped != "" {
+	if !p.stopped.IsZero() {
 		p.stopRest()
 	}
 	var next []stepAsks
@@ -117,11 +117,11 @@ func (p progress) endTrialReply(u *work.Unit) error {
 	last := p.steps[len(p.steps)-1]
 	switch state(p.steps) {
 	case "done":
-		return u.EndByRun(p.run.ID, store.ReplyDone, last.Text, "")
+		return u.EndByRun(p.run.ID, store.ReplyDone, last.Text, message.Text{})
 	case "failed":
 		for i, s := range p.steps {
 			if s.State == store.StepFailed {
-				return u.EndByRun(p.run.ID, store.ReplyFailed, "", p.relay.Steps[i].Name+": "+s.Problem)
+				return u.EndByRun(p.run.ID, store.ReplyFailed, "", message.Say("%s: %s", p.relay.Steps[i].Name, s.Problem.Text))
 			}
 		}
 	case "stopped":
@@ -136,20 +136,20 @@ func (p *progress) failedBy(step int, err error) error {
 	if err == nil || !errors.As(err, &wrong) {
 		return err
 	}
-	var why []string
+	var why []message.Text
 	for _, w := range wrong {
-		why = append(why, w.Message.String())
+		why = append(why, w.Message)
 	}
-	p.end(step, store.StepFailed, "", strings.Join(why, "; "))
+	p.end(step, store.StepFailed, "", message.Joined("; ", why...))
 	return nil
 }
 
-func (p *progress) end(step int, state, text, why string) {
+func (p *progress) end(step int, state, text string, why message.Text) {
 	s := &p.steps[step]
 	if state == store.StepDone {
 		s.Text = text
 	}
-	s.State, s.Problem = state, why
+	s.State, s.Problem.Text = state, why
 	p.settled = append(p.settled, step)
 }
 
@@ -193,7 +193,7 @@ func (p *progress) settle(replies []store.StepReply) {
 
 // take takes what a step has produced.
 func (p *progress) take(step int, own []store.StepReply) {
-	var why []string
+	var why []message.Text
 	stopped := false
 	texts := map[int]string{}
 	for _, r := range own {
@@ -204,20 +204,20 @@ func (p *progress) take(step int, own []store.StepReply) {
 			stopped = true
 		default:
 			if r.Section >= 0 {
-				r.Problem = r.Title + ": " + r.Problem
+				r.Problem.Text = message.Say("%s: %s", r.Title, r.Problem.Text)
 			}
-			why = append(why, r.Problem)
+			why = append(why, r.Problem.Text)
 		}
 	}
 	over := p.relay.Steps[step].Over
 	switch {
 	case why != nil:
-		p.end(step, store.StepFailed, "", strings.Join(why, "; "))
+		p.end(step, store.StepFailed, "", message.Joined("; ", why...))
 	case stopped:
-		p.end(step, store.StepStopped, "", "")
+		p.end(step, store.StepStopped, "", message.Text{})
 	case over != nil:
-		p.end(step, store.StepDone, relay.Apart(p.replies()[over.Step]).With(texts), "")
+		p.end(step, store.StepDone, relay.Apart(p.replies()[over.Step]).With(texts), message.Text{})
 	default:
-		p.end(step, store.StepDone, texts[-1], "")
+		p.end(step, store.StepDone, texts[-1], message.Text{})
 	}
 }

@@ -304,7 +304,7 @@ func (s *Service) Again(ctx context.Context, by work.Caller, id, name string, in
 		}
 		for _, i := range again[1:] {
 			next := before.steps[i]
-			next.State, next.Problem = store.StepWaiting, ""
+			next.State, next.Problem = store.StepWaiting, store.Said{}
 			if err := u.SetRunStep(id, next); err != nil {
 				return api.Run{}, err
 			}

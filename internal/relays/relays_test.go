@@ -298,7 +298,7 @@ func TestAStepThatFails(t *testing.T) {
 		w.Clock.Pass(5 * time.Minute)
 	}
 	run = w.on(t, "reader", run.ID)
-	if run.State != "failed" || run.Steps[0].State != "failed" || run.Steps[0].Problem == "" || run.Steps[2].State != "waiting" {
+	if run.State != "failed" || run.Steps[0].State != "failed" || run.Steps[0].Problem.IsZero() || run.Steps[2].State != "waiting" {
 		t.Errorf("%s: %s", states(run), run.Steps[0].Problem)
 	}
 	if _, err := w.relays.Again(t.Context(), w.By("reader"), run.ID, "page", api.Again{}); !hasCode(err, "early") {
@@ -354,7 +354,7 @@ func TestARunWhosePersonHasLeft(t *testing.T) {
 	run := w.start(t)
 	w.Exec("update people set active = false where name = 'reader'")
 	run = w.on(t, "reader", run.ID)
-	if got := states(run); got != "facts done, dates done, page stopped, plain stopped" || run.State != "stopped" || !strings.Contains(run.Steps[2].Problem, "has left") {
+	if got := states(run); got != "facts done, dates done, page stopped, plain stopped" || run.State != "stopped" || !strings.Contains(run.Steps[2].Problem.String(), "has left") {
 		t.Errorf("%s: %s, %q", got, run.State, run.Steps[2].Problem)
 	}
 	if n := len(w.StandIn.Calls()); n != 2 {

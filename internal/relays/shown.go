@@ -28,7 +28,7 @@ func shown(r store.Reader, id string) (api.Run, error) {
 	done := p.replies()
 	for i, l := range layout(p.relay) {
 		s := p.steps[i]
-		step := api.RunStep{RunLayout: l, State: s.State, Round: s.Round, Text: s.Text, Problem: s.Problem, EndedAt: texts.UTC(s.EndedAt), Replies: []api.StepReply{}, Before: []api.StepReply{}}
+		step := api.RunStep{RunLayout: l, State: s.State, Round: s.Round, Text: s.Text, Problem: s.Problem.Text, EndedAt: texts.UTC(s.EndedAt), Replies: []api.StepReply{}, Before: []api.StepReply{}}
 		for _, need := range p.needs(i) {
 			was := p.steps[need].EndedAt
 			step.Stale = step.Stale || s.EndedAt != nil && (was == nil || was.After(*s.EndedAt))

@@ -6,6 +6,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/relay"
 	"goldshelf/internal/asking"
@@ -54,8 +55,8 @@ type progress struct {
 	relay *relay.Relay
 	steps []store.RunStep
 
-	stopped string // why nothing more is asked, if so
-	settled []int  // steps that have ended since it was read
+	stopped message.Text // why nothing more is asked, if so
+	settled []int        // steps that have ended since it was read
 }
 
 func progressOf(r store.Reader, id string) (p progress, err error) {

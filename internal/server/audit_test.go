@@ -125,7 +125,7 @@ func TestTamperingIsFound(t *testing.T) {
 			}
 			w.Exec(aside + c.sql + back)
 			got, err := audit.Verify(ctx, w.DB, before.Head)
-			if err != nil || got.Broken != c.broken || !strings.Contains(got.Why, c.why) {
+			if err != nil || got.Broken != c.broken || !strings.Contains(got.Why.String(), c.why) {
 				t.Errorf("got %+v (%v), want record %d: %s", got, err, c.broken, c.why)
 			}
 		})

@@ -5,7 +5,6 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"hash/fnv"
 	"math"
 	"slices"
@@ -13,6 +12,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/search"
 	"goldshelf/internal/store"
@@ -160,9 +160,9 @@ func (s *Service) slugs(v work.View, sight search.Sight, q Query) ([]string, err
 }
 
 // ask gives the search that a query is, and what is to be said of it.
-func (s *Service) ask(sight search.Sight, q Query, terms []store.Term) (ask search.Ask, note string, err error) {
+func (s *Service) ask(sight search.Sight, q Query, terms []store.Term) (ask search.Ask, note message.Text, err error) {
 	if err := queryProblems(q, terms).Err(); err != nil {
-		return ask, "", err
+		return ask, note, err
 	}
 	known := knownLabels(terms)
 	ask = search.Ask{Sight: sight, Newest: q.Newest, Mine: q.Mine, Limit: q.Limit, Above: map[search.Label]search.Label{}}
@@ -178,7 +178,7 @@ func (s *Service) ask(sight search.Sight, q Query, terms []store.Term) (ask sear
 	if q.Cursor != "" {
 		c, err := readCursor(q.Cursor, queryHash(sight, q))
 		if err != nil {
-			return ask, "", err
+			return ask, note, err
 		}
 		ask.After = &c.Place
 	}
@@ -194,9 +194,9 @@ func (s *Service) ask(sight search.Sight, q Query, terms []store.Term) (ask sear
 	choices, notes := typedChoices(ask.Filters, known)
 	ask.Choices = append(ask.Choices, choices...)
 	if ask.Cut {
-		notes = append(notes, fmt.Sprintf("only the first %d words were looked for", len(ask.Words)))
+		notes = append(notes, message.Say("only the first %d words were looked for", len(ask.Words)))
 	}
-	return ask, strings.Join(notes, "; "), nil
+	return ask, message.Joined("; ", notes...), nil
 }
 
 // knownLabels gives the terms of each facet, "kind" and "state" included.
@@ -217,12 +217,12 @@ func knownLabels(terms []store.Term) map[string][]store.Term {
 // typedChoices reads what was typed as facet:term. Several of one facet are any of them.
 // A term may be named by its title, or by the beginning of either; one that is none finds
 // nothing, and is noted.
-func typedChoices(filters []search.Filter, known map[string][]store.Term) (choices []search.Choice, notes []string) {
+func typedChoices(filters []search.Filter, known map[string][]store.Term) (choices []search.Choice, notes []message.Text) {
 	for _, f := range filters {
 		names := []string{strings.ToLower(f.Value)}
 		if f.Field != "owner" {
 			if names = meant(f.Value, known[f.Field]); len(names) == 0 {
-				notes = append(notes, fmt.Sprintf("%s has no term %q", f.Field, f.Value))
+				notes = append(notes, message.Say("%s has no term “%s”", f.Field, f.Value))
 			}
 		}
 		same := func(c search.Choice) bool { return c.Facet == f.Field && c.Not == f.Not }

@@ -72,7 +72,7 @@ func (s *Service) section(v work.View, row store.Section, page Query) (api.Secti
 	list, err := s.list(v, search.Sight{Shelf: true}, page)
 	var wrong problem.List
 	if errors.As(err, &wrong) && page.Cursor == "" {
-		out.Note = "its search does not hold any more: " + wrong[0].Message.String()
+		out.Note = message.Say("its search does not hold any more: %s", wrong[0].Message)
 		return out, nil
 	}
 	if err != nil {
@@ -82,7 +82,11 @@ func (s *Service) section(v work.View, row store.Section, page Query) (api.Secti
 	if list.Partial {
 		// What only has most of the words is not what the section is of.
 		out.Items, out.Total, out.Next = []api.Item{}, 0, ""
-		out.Note = strings.TrimPrefix(out.Note+"; nothing on the shelf has all of its words", "; ")
+		notes := []message.Text{message.Say("nothing on the shelf has all of its words")}
+		if !list.Note.IsZero() {
+			notes = append([]message.Text{list.Note}, notes...)
+		}
+		out.Note = message.Joined("; ", notes...)
 	}
 	return out, nil
 }
@@ -205,7 +209,7 @@ func (s *Service) sectionHolds(u *work.Unit, in api.SectionChange) error {
 		if err != nil {
 			return err
 		}
-		if note != "" {
+		if !note.IsZero() {
 			wrong.Add("/query", "label", "%s", note)
 		}
 	}

@@ -124,7 +124,7 @@ func TestSectionsThatDoNotHold(t *testing.T) {
 		t.Fatal(err)
 	}
 	all, err := s.Sections(ctx)
-	if err != nil || len(all.Items) != 2 || all.Items[1].Total != 0 || all.Items[1].Note == "" {
+	if err != nil || len(all.Items) != 2 || all.Items[1].Total != 0 || all.Items[1].Note.IsZero() {
 		t.Errorf("one that finds nothing: %+v, %v", all.Items, err)
 	}
 	if err := s.OrderSections(ctx, curator, []string{"two"}); !errors.As(err, &wrong) {

@@ -5,6 +5,7 @@ import (
 
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 )
 
 // RunPlan is what a run of a relay does.
@@ -50,7 +51,7 @@ type RunStep struct {
 	State   string     `db:"state"`
 	Round   int        `db:"round"` // how often it was asked
 	Text    string     `db:"text"`
-	Problem string     `db:"problem"`
+	Problem Said       `db:"problem"`
 	EndedAt *time.Time `db:"ended_at"`
 }
 
@@ -231,6 +232,6 @@ from (select coalesce(sum(tokens_in), 0) as tokens_in, coalesce(sum(tokens_out),
 where r.id = (select reply_id from runs where id = $1) and r.state in ('waiting', 'running')`
 
 // EndByRun ends the reply that a run brings: with what all the run's replies have taken.
-func (tx Tx) EndByRun(run, state, text, why string) error {
-	return tx.exec(endByRun, run, state, text, why, tx.at)
+func (tx Tx) EndByRun(run, state, text string, why message.Text) error {
+	return tx.exec(endByRun, run, state, text, Said{why}, tx.at)
 }

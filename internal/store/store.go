@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"io"
 	"net"
+	"strings"
 	"sync/atomic"
 	"time"
 
@@ -18,6 +19,8 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
+
+	"goldshelf/core/message"
 )
 
 // Errors that a caller can do something about.
@@ -332,10 +335,39 @@ func (j *JSON[T]) Scan(src any) error {
 // MarshalJSON writes what is in the column.
 func (j JSON[T]) MarshalJSON() ([]byte, error) { return json.Marshal(j.V) }
 
-// jsonText gives v as JSON for a parameter.
+// jsonText gives v as JSON for a parameter. Texts in it are kept with what they are made of.
 func jsonText(v any) (string, error) {
-	data, err := json.Marshal(v)
+	data, err := json.Marshal(message.Kept(v))
 	return string(data), err
+}
+
+// Said is a column with a text for people, kept with what it is made of: what is read back
+// can still be said in another language. Words that stand there alone are read as they are.
+type Said struct{ message.Text }
+
+// Scan reads a column.
+func (s *Said) Scan(src any) error {
+	words, ok := src.(string)
+	if !ok {
+		return fmt.Errorf("cannot read a text from %T", src)
+	}
+	if strings.HasPrefix(words, `{"english":`) && json.Unmarshal([]byte(words), &s.Text) == nil {
+		return nil
+	}
+	s.Text = message.Plain(words)
+	return nil
+}
+
+// Value writes a column.
+func (s Said) Value() (driver.Value, error) { return s.column() }
+
+// column is what stands in the column.
+func (s Said) column() (string, error) {
+	text, err := jsonText(s.Text)
+	if err != nil || strings.HasPrefix(text, "{") {
+		return text, err
+	}
+	return s.String(), nil
 }
 
 // Count gives how many rows a table of the library has.

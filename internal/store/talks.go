@@ -159,7 +159,7 @@ type Reply struct {
 	Attempts     int               `db:"attempts"`
 	Text         string            `db:"text"`
 	Reason       string            `db:"reason"`
-	Problem      string            `db:"problem"`
+	Problem      Said              `db:"problem"`
 	TokensIn     int               `db:"tokens_in"`
 	TokensOut    int               `db:"tokens_out"`
 	Cost         *float64          `db:"cost"` // nothing where the price is not known
@@ -331,7 +331,11 @@ func (tx Tx) EndReplies(all []Reply) error {
 	}
 	ends := make([]end, len(all))
 	for i, r := range all {
-		ends[i] = end{r.ID, r.Attempts, r.State, r.Text, r.Reason, r.Problem, check.Words(r.Text), r.TokensIn, r.TokensOut, r.FirstMS, r.WholeMS, r.DueAt}
+		why, err := r.Problem.column()
+		if err != nil {
+			return err
+		}
+		ends[i] = end{r.ID, r.Attempts, r.State, r.Text, r.Reason, why, check.Words(r.Text), r.TokensIn, r.TokensOut, r.FirstMS, r.WholeMS, r.DueAt}
 	}
 	text, err := jsonText(ends)
 	if err != nil {

@@ -17,7 +17,7 @@ type TrialReply struct {
 	Text      string                    `db:"text"`
 	Words     int                       `db:"words"`
 	Reason    string                    `db:"reason"`
-	Problem   string                    `db:"problem"`
+	Problem   Said                      `db:"problem"`
 	TokensIn  int                       `db:"tokens_in"`
 	TokensOut int                       `db:"tokens_out"`
 	Cost      *float64                  `db:"cost"`
@@ -140,7 +140,7 @@ type Judged struct {
 	Expectation int    `db:"expectation"`
 	State       string `db:"state"`
 	Text        string `db:"text"`
-	Problem     string `db:"problem"`
+	Problem     Said   `db:"problem"`
 }
 
 const judged = `

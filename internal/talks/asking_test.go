@@ -11,6 +11,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/endpoint"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/internal/asking"
 	"goldshelf/internal/talks"
@@ -151,8 +152,11 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 				w.Clock.Pass(2 * time.Minute)
 			}
 			got := w.reply(t, id)
-			if asked != c.asked || got.State != "failed" || got.Attempts != c.asked || !strings.Contains(got.Problem, c.problem) {
+			if asked != c.asked || got.State != "failed" || got.Attempts != c.asked || !strings.Contains(got.Problem.String(), c.problem) {
 				t.Errorf("asked %d times: %+v", asked, got)
+			}
+			if got.Problem.In(message.French) == got.Problem.String() {
+				t.Errorf("in French it says %q too", got.Problem)
 			}
 			if name == "a cut stream" && got.Text == "" {
 				t.Error("what came is not shown")

@@ -3,13 +3,13 @@ package trials
 import (
 	"context"
 	"errors"
-	"fmt"
 	"maps"
 	"slices"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/trial"
 	"goldshelf/internal/store"
@@ -81,7 +81,7 @@ func changes(r store.Reader, t store.Trial, now known) (out []api.TrialChange, e
 	if err != nil || !there {
 		return nil, err
 	}
-	does := trial.EverySays
+	does := trial.EverySays()
 	if all := t.Plan.V.Expectations; len(all) == 1 {
 		does = all[0].Says()
 	}
@@ -92,7 +92,7 @@ func changes(r store.Reader, t store.Trial, now known) (out []api.TrialChange, e
 	f, old := now.figures(), was.figures()
 	for i, c := range contrasts(was, now) {
 		out = append(out, api.TrialChange{
-			SetUp: i, Before: rate(old, i), Now: rate(f, i), Verdict: c.Verdict, Text: c.Since(t.Plan.V.SetUps[i].Title, does) + ".",
+			SetUp: i, Before: rate(old, i), Now: rate(f, i), Verdict: c.Verdict, Text: c.Since(t.Plan.V.SetUps[i].Title, does),
 		})
 	}
 	return out, nil
@@ -114,9 +114,9 @@ func (s *Service) offer(ctx context.Context, by work.Caller, t store.Trial) (*ap
 	if err != nil {
 		return nil, err
 	}
-	var because []string
-	add := func(why string) {
-		if !slices.Contains(because, why) {
+	var because []message.Text
+	add := func(why message.Text) {
+		if !slices.ContainsFunc(because, func(t message.Text) bool { return t.String() == why.String() }) {
 			because = append(because, why)
 		}
 	}
@@ -134,12 +134,12 @@ func (s *Service) offer(ctx context.Context, by work.Caller, t store.Trial) (*ap
 				continue
 			}
 			if is, changed := changedIn(now, used.Ref); changed {
-				add(fmt.Sprintf("%s is version %d by now, and was %d then", is.Entry, is.Version, used.Version))
+				add(message.Say("%s is version %d by now, and was %d then", is.Entry, is.Version, used.Version))
 			}
 		}
 	}
 	for _, m := range models {
-		add(fmt.Sprintf("%s was changed in the register", m.Title))
+		add(message.Say("%s was changed in the register", m.Title))
 	}
 	if because == nil {
 		return nil, nil

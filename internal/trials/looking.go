@@ -13,6 +13,7 @@ import (
 	"goldshelf/core/check"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/trial"
 	"goldshelf/core/voice"
@@ -76,20 +77,21 @@ func trialsOf(replies []store.Unchecked) (ids []string) {
 // said reads what a prompt has said: yes or no is its first word.
 func said(j store.Judged) trial.Observation {
 	if j.State != store.ReplyDone {
-		return trial.Observation{State: trial.Unknown, Note: "it was not answered: " + j.Problem}
+		return trial.Observation{State: trial.Unknown, Note: message.Say("it was not answered: %s", j.Problem.Text)}
 	}
 	first := strings.FieldsFunc(strings.ToLower(j.Text), func(r rune) bool { return r < 'a' || r > 'z' })
-	note := j.Text
-	if r := []rune(note); len(r) > 300 {
-		note = string(r[:299]) + "…"
+	text := j.Text
+	if r := []rune(text); len(r) > 300 {
+		text = string(r[:299]) + "…"
 	}
+	note := message.Say("%s", text)
 	switch {
 	case len(first) > 0 && first[0] == "yes":
 		return trial.Observation{State: trial.Met, Note: note}
 	case len(first) > 0 && first[0] == "no":
 		return trial.Observation{State: trial.Missed, Note: note}
 	}
-	return trial.Observation{State: trial.Unknown, Note: "it said neither yes nor no: " + note}
+	return trial.Observation{State: trial.Unknown, Note: message.Say("it said neither yes nor no: %s", text)}
 }
 
 // looking is what is needed to look at some replies.
@@ -109,8 +111,8 @@ type style struct {
 
 type prompt struct {
 	asked texts.Asked
-	blank string // that the reply is given to
-	why   string // it cannot be asked
+	blank string       // that the reply is given to
+	why   message.Text // it cannot be asked
 }
 
 // begin reads what all replies need that wait to be looked at.
@@ -183,7 +185,7 @@ func (l *looking) readStyle(v work.View, slug string) error {
 func (s *Service) prompt(ctx context.Context, slug string) (p prompt, err error) {
 	p.asked, err = s.texts.Ask(ctx, work.Service(), texts.Question{Slug: slug})
 	if err != nil {
-		p.why = "the prompt that judges cannot be asked: " + err.Error()
+		p.why = message.Say("the prompt that judges cannot be asked: %v", err)
 		return p, ctx.Err()
 	}
 	var wanted []string
@@ -198,7 +200,7 @@ func (s *Service) prompt(ctx context.Context, slug string) (p prompt, err error)
 	case p.blank == "" && len(wanted) == 1:
 		p.blank = wanted[0]
 	case p.blank == "" || len(wanted) > 0:
-		p.why = "the prompt that judges has no blank for the reply alone; call it reply, and give the others defaults"
+		p.why = message.Say("the prompt that judges has no blank for the reply alone; call it reply, and give the others defaults")
 	}
 	return p, nil
 }
@@ -257,7 +259,7 @@ func (l looking) askPrompts(u *work.Unit, places *asking.Places, r store.Uncheck
 		if err != nil {
 			return err
 		}
-		if why == "" {
+		if why.IsZero() {
 			continue
 		}
 		if err := u.KeepOutcome(r.ID, i, trial.Observation{State: trial.Unknown, Note: why}); err != nil {
@@ -268,9 +270,9 @@ func (l looking) askPrompts(u *work.Unit, places *asking.Places, r store.Uncheck
 }
 
 // askPrompt has one be asked, or says why it cannot be.
-func (l looking) askPrompt(u *work.Unit, places *asking.Places, r store.Unchecked, i int, e trial.Expectation) (why string, err error) {
+func (l looking) askPrompt(u *work.Unit, places *asking.Places, r store.Unchecked, i int, e trial.Expectation) (why message.Text, err error) {
 	p, plan := l.prompts[e.Text], l.plans[r.Trial]
-	if p.why != "" {
+	if !p.why.IsZero() {
 		return p.why, nil
 	}
 	model := e.Model
@@ -279,22 +281,22 @@ func (l looking) askPrompt(u *work.Unit, places *asking.Places, r store.Unchecke
 	}
 	messages, used, err := p.asked.Sent(fill.Values{p.blank: fill.Single(r.Text)})
 	if list, ok := err.(problem.List); ok {
-		return "the prompt that judges cannot be filled in: " + list.Error(), nil
+		return message.Say("the prompt that judges cannot be filled in: %v", list), nil
 	}
 	if err != nil {
-		return "", err
+		return message.Text{}, err
 	}
 	at, err := places.Serving(model, messages, "", p.asked.Entry, l.entries[r.Trial])
 	if list, ok := err.(problem.List); ok {
-		return "the prompt that judges cannot be asked: " + list.Error(), nil
+		return message.Say("the prompt that judges cannot be asked: %v", list), nil
 	}
 	if err != nil {
-		return "", err
+		return message.Text{}, err
 	}
 	sent := store.Sent{Messages: messages}
 	sent.Settings.Seed = &plan.Seed
 	l.s.asking.Wake(u)
-	return "", u.AddJudged(newID(), r.Trial, p.asked.Of.Entry, at.ID, model, sent, used, r.ID, i)
+	return message.Text{}, u.AddJudged(newID(), r.Trial, p.asked.Of.Entry, at.ID, model, sent, used, r.ID, i)
 }
 
 // settle keeps what trials have come to that have ended: how well texts have done in them,

@@ -54,7 +54,7 @@ func TestPromptsAndPeopleJudge(t *testing.T) {
 	if got.Cells[0].ByEach[1] != 1 || len(got.Judges) != 1 || got.Judges[0].Marked != 1 {
 		t.Errorf("%+v, %+v", got.Cells[0], got.Judges)
 	}
-	if cell, err = w.trials.Cell(ctx, by, begun.ID, 0, 0); err != nil || len(cell.Replies[0].Marks) != 6 || cell.Replies[0].Outcomes[1].Note != "2 say yes, 1 no" {
+	if cell, err = w.trials.Cell(ctx, by, begun.ID, 0, 0); err != nil || len(cell.Replies[0].Marks) != 6 || cell.Replies[0].Outcomes[1].Note.String() != "2 say yes, 1 no" {
 		t.Errorf("%+v", cell.Replies[0])
 	}
 	if _, err := w.trials.Mark(ctx, by, begun.ID, reply, 2, api.NewMark{}); err == nil {
@@ -306,7 +306,7 @@ func TestAVerdictThatFailedIsAskedForAgain(t *testing.T) {
 	}
 	got := w.trial(t, begun.ID)
 	cell, err := w.trials.Cell(ctx, by, begun.ID, 0, 0)
-	if err != nil || got.Failed != 2 || got.Cells[0].Known != 0 || !strings.Contains(cell.Replies[0].Outcomes[0].Note, "fallen over") {
+	if err != nil || got.Failed != 2 || got.Cells[0].Known != 0 || !strings.Contains(cell.Replies[0].Outcomes[0].Note.String(), "fallen over") {
 		t.Errorf("%+v, %+v, %v", got.TrialItem, cell.Replies[0].Outcomes, err)
 	}
 	if _, err := w.trials.Resume(ctx, by, begun.ID, api.ResumeTrial{Failed: true}); err != nil {
@@ -352,7 +352,7 @@ func TestAPromptThatCannotJudge(t *testing.T) {
 		if err != nil || len(cell.Replies[0].Outcomes) != 2 {
 			t.Fatalf("%s: %+v, %v", name, cell, err)
 		}
-		if o := cell.Replies[0].Outcomes; o[0].State != trial.Unknown || !strings.Contains(o[0].Note, c.note) || o[1].State != trial.Met {
+		if o := cell.Replies[0].Outcomes; o[0].State != trial.Unknown || !strings.Contains(o[0].Note.String(), c.note) || o[1].State != trial.Met {
 			t.Errorf("%s: %+v", name, o)
 		}
 	}
@@ -377,7 +377,7 @@ func TestAReplyIsJudgedWhereItMayGo(t *testing.T) {
 		t.Errorf("%d were asked", n)
 	}
 	cell, err := w.trials.Cell(t.Context(), w.By("contributor"), begun.ID, 0, 0)
-	if err != nil || !strings.Contains(cell.Replies[0].Outcomes[0].Note, "it is for the entries of laboratory") {
+	if err != nil || !strings.Contains(cell.Replies[0].Outcomes[0].Note.String(), "it is for the entries of laboratory") {
 		t.Errorf("%+v, %v", cell.Replies, err)
 	}
 }

@@ -167,7 +167,7 @@ func TestWhatKeepsARelayFromBeingTried(t *testing.T) {
 		t.Fatalf("%+v", got.TrialItem)
 	}
 	cell, err := w.trials.Cell(ctx, by, begun.ID, 0, 0)
-	if err != nil || cell.Replies[0].State != store.ReplyFailed || !strings.HasPrefix(cell.Replies[0].Problem, "first: ") {
+	if err != nil || cell.Replies[0].State != store.ReplyFailed || !strings.HasPrefix(cell.Replies[0].Problem.String(), "first: ") {
 		t.Errorf("%+v, %v", cell.Replies, err)
 	}
 }

@@ -15,6 +15,7 @@ import (
 	"goldshelf/core/bundle"
 	"goldshelf/core/endpoint"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/trial"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
@@ -101,14 +102,14 @@ func (k known) outcomes(r store.TrialReply) []trial.Observation {
 			continue
 		}
 		yes, no := k.marked(r.ID, i)
-		all[i].Note = fmt.Sprintf("%d say yes, %d no", yes, no)
+		all[i].Note = message.Say("%d say yes, %d no", yes, no)
 		switch {
 		case yes > no:
 			all[i].State = trial.Met
 		case no > yes:
 			all[i].State = trial.Missed
 		case yes+no == 0:
-			all[i].Note = "nobody has marked it"
+			all[i].Note = message.Say("nobody has marked it")
 		}
 	}
 	return all
@@ -237,7 +238,7 @@ func (k known) judges() (all []api.TrialJudge) {
 func sentences(p trial.Design, f trial.Figures) (all []api.TrialSentence) {
 	all = []api.TrialSentence{}
 	for _, c := range f.Contrasts {
-		does := trial.EverySays
+		does := trial.EverySays()
 		if c.Expectation >= 0 {
 			does = p.Expectations[c.Expectation].Says()
 		} else if len(p.Expectations) == 1 {
@@ -246,7 +247,7 @@ func sentences(p trial.Design, f trial.Figures) (all []api.TrialSentence) {
 		if len(p.Expectations) == 0 {
 			continue
 		}
-		all = append(all, api.TrialSentence{Expectation: c.Expectation, Verdict: c.Verdict, Text: c.Sentence(p.SetUps[c.First].Title, p.SetUps[c.Second].Title, does) + "."})
+		all = append(all, api.TrialSentence{Expectation: c.Expectation, Verdict: c.Verdict, Text: c.Sentence(p.SetUps[c.First].Title, p.SetUps[c.Second].Title, does)})
 	}
 	return all
 }
@@ -336,7 +337,7 @@ func (s *Service) replies(r store.Reader, by work.Caller, t store.Trial, fillAt,
 	out := []api.TrialReply{}
 	for _, p := range all {
 		one := api.TrialReply{
-			ID: p.ID, Fill: p.Fill, SetUp: p.SetUp, Time: p.Time, State: p.State, Attempts: p.Attempts, Text: p.Text, Words: p.Words, Reason: p.Reason, Problem: p.Problem,
+			ID: p.ID, Fill: p.Fill, SetUp: p.SetUp, Time: p.Time, State: p.State, Attempts: p.Attempts, Text: p.Text, Words: p.Words, Reason: p.Reason, Problem: p.Problem.Text,
 			Tokens: endpoint.Tokens{In: p.TokensIn, Out: p.TokensOut}, Cost: p.Cost, WholeMS: p.WholeMS, Outcomes: []trial.Observation{}, Run: p.Run,
 		}
 		if p.Checked {
@@ -367,7 +368,10 @@ func (s *Service) Replies(ctx context.Context, by work.Caller, id string) (t api
 
 // CSV writes replies as a table: a line for each, a column for each expectation.
 func CSV(t api.Trial, all []api.TrialReply) []byte {
-	head := append([]string{"fill", "set_up", "time", "state", "text", "words", "seconds", "tokens_in", "tokens_out", "cost"}, t.Says...)
+	head := []string{"fill", "set_up", "time", "state", "text", "words", "seconds", "tokens_in", "tokens_out", "cost"}
+	for _, does := range t.Says {
+		head = append(head, does.String())
+	}
 	var table [][]string
 	for _, r := range all {
 		cost := ""

@@ -40,8 +40,8 @@ func bed(r store.Reader, by work.Caller, e store.Entry) (api.TestBed, error) {
 	return out, err
 }
 
-func says(all []trial.Expectation) []string {
-	out := make([]string, len(all))
+func says(all []trial.Expectation) []message.Text {
+	out := make([]message.Text, len(all))
 	for i, e := range all {
 		out[i] = e.Says()
 	}

@@ -13,6 +13,7 @@ import (
 	"goldshelf/core/endpoint"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/trial"
 	"goldshelf/internal/asking"
@@ -126,7 +127,7 @@ func TestATrial(t *testing.T) {
 	if r := got.Figures.Rates[0]; r.Expectation != trial.Every || r.Of != 6 || r.Fills != 3 || r.Interval.Low <= 0 {
 		t.Errorf("%+v", r)
 	}
-	if len(got.Sentences) != 3 || !strings.Contains(got.Sentences[0].Text, "too few to tell") {
+	if len(got.Sentences) != 3 || !strings.Contains(got.Sentences[0].Text.String(), "too few to tell") {
 		t.Errorf("%+v", got.Sentences)
 	}
 	cell, err := w.trials.Cell(ctx, by, begun.ID, 2, 1)
@@ -136,6 +137,10 @@ func TestATrial(t *testing.T) {
 	first := cell.Replies[0]
 	if o := first.Outcomes[0]; o.State != trial.Met || len(o.At) == 0 || first.Text[o.At[0].Start:o.At[0].End] != "Mill Lane" || first.Words < 10 {
 		t.Errorf("%+v", first)
+	}
+	// What was found is kept so that everyone reads it in their language.
+	if note := first.Outcomes[1].Note; !strings.HasSuffix(note.In(message.German), " Wörter") || !strings.HasSuffix(note.String(), " words") {
+		t.Errorf("of the words it says %q in German, and %q", note.In(message.German), note)
 	}
 	if first.Text == cell.Replies[1].Text {
 		t.Error("both times have the same seed")
@@ -290,7 +295,7 @@ func TestTestBeds(t *testing.T) {
 	var outdated *work.Outdated
 	var refused *entry.Refusal
 	got, err := w.trials.SetTestBed(ctx, w.By("contributor"), "notice", 0, bed(2))
-	if err != nil || got.Number != 1 || !slices.Equal(got.Says, []string{"holds “Mill Lane”", "keeps to 400 words at most"}) {
+	if err != nil || got.Number != 1 || fmt.Sprint(got.Says) != "[holds “Mill Lane” keeps to 400 words at most]" {
 		t.Fatalf("%+v, %v", got, err)
 	}
 	for _, on := range []int{0, 2} {

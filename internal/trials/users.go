@@ -9,6 +9,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/trial"
 	"goldshelf/internal/store"
@@ -81,11 +82,11 @@ func userTrial(u store.User, b store.BedSize, of fill.Ref, tried []store.Trial) 
 	out := api.UserTrial{Slug: u.Slug, Title: u.Title, Fills: b.Fills}
 	switch {
 	case b.Kind == string(entry.Relay):
-		out.Why = "it is a relay; what its steps use is tried instead"
+		out.Why = message.Say("it is a relay; what its steps use is tried instead")
 	case b.Fills == 0:
-		out.Why = "its test bed has no fills"
+		out.Why = message.Say("its test bed has no fills")
 	case b.Expectations == 0:
-		out.Why = "its test bed expects nothing of replies"
+		out.Why = message.Say("its test bed expects nothing of replies")
 	}
 	for _, t := range tried {
 		if t.EntryID == b.EntryID && t.About == of.Version {
@@ -117,7 +118,7 @@ func (s *Service) plansOf(ctx context.Context, by work.Caller, slug string, in a
 	}
 	with, replies := fmt.Sprintf("%s@%d", of.Of.Entry, of.Of.Version), 0
 	for _, u := range of.Items {
-		if u.Why != "" {
+		if !u.Why.IsZero() {
 			continue
 		}
 		p, err := s.planOf(ctx, by, u.Slug, api.NewTrial{

@@ -41,7 +41,7 @@ func fitOf(f voice.Fit, text string) api.VoiceFit {
 	measures := voice.Measures()
 	for i, one := range f.Figures {
 		figure := api.FitFigure{Name: one.Name, Title: measures[i].Title, Unit: measures[i].Unit, Where: string(one.Where), Note: one.Note}
-		if one.Note == "" {
+		if one.Note.IsZero() {
 			figure.Value, figure.Low, figure.High = number(one.Value), number(one.Low), number(one.High)
 		}
 		out.Figures = append(out.Figures, figure)

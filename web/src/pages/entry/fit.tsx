@@ -4,13 +4,21 @@ import type { FitFigure, VoiceFit } from "../../data/voices";
 import { sentence } from "../../parts/basics";
 import { Range } from "../../parts/range";
 
+/** How near a text is, as the service has it, in words. */
+const nearness: Record<string, () => string> = {
+  near: () => t`Near`,
+  "some way off": () => t`Some way off`,
+  "far off": () => t`Far off`,
+  "too little to say": () => t`Too little to say`,
+};
+
 /** How near a text is to a style, and which sentences stand out. */
 export function Fit({ fit, words }: { fit: VoiceFit; words: number }) {
   const outside = fit.figures.filter((f) => f.where === "above" || f.where === "below");
   return (
     <section aria-labelledby="fit" aria-live="polite" className="rounded-card border border-line bg-leaf p-4">
       <h2 id="fit" className="text-lead">
-        {sentence(fit.near)}
+        {nearness[fit.near]?.() ?? fit.near}
       </h2>
       <p className="mb-3 text-small text-faded">
         <Trans>{words} words.</Trans>{" "}
@@ -56,7 +64,7 @@ function Outside({ figure }: { figure: FitFigure }) {
       <span>{title}</span>
       <Range low={low} high={high} value={value} label={t`${value}, where the style has ${low} to ${high}`} />
       <span className="text-faded max-sm:col-span-2">
-        {value} {unit}: {where} {where === "above" ? high : low}
+        {where === "above" ? t`${value} ${unit}: above ${high}` : t`${value} ${unit}: below ${low}`}
       </span>
     </li>
   );
