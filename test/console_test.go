@@ -36,7 +36,7 @@ func openBrowser(t *testing.T, url string, width, height int64) *window {
 		t.Fatal(err)
 	}
 	w := &window{t, ctx, url}
-	w.do(browser.Size(width, height))
+	w.do(browser.Unwatched(), browser.Size(width, height))
 	return w
 }
 

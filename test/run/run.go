@@ -10,7 +10,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"runtime"
 	"strings"
 	"sync"
 	"syscall"
@@ -21,12 +20,23 @@ import (
 
 // Program gives the path of a built program.
 func Program(name string) (string, error) {
-	_, here, _, _ := runtime.Caller(0)
-	path := filepath.Join(filepath.Dir(here), "..", "..", "bin", name)
-	if _, err := os.Stat(path); err != nil {
-		return "", fmt.Errorf("%s is not built: run make build first", name)
+	here, err := os.Getwd()
+	if err != nil {
+		return "", err
 	}
-	return path, nil
+	// A test stands in its package's folder; a benchmark at the top.
+	for dir := here; ; dir = filepath.Dir(dir) {
+		if _, err := os.Stat(filepath.Join(dir, "go.mod")); err == nil {
+			path := filepath.Join(dir, "bin", name)
+			if _, err := os.Stat(path); err != nil {
+				return "", fmt.Errorf("%s is not built: run make build first", name)
+			}
+			return path, nil
+		}
+		if dir == filepath.Dir(dir) {
+			return "", fmt.Errorf("%s is looked for from the repository, and %s is not in it", name, here)
+		}
+	}
 }
 
 // Dir makes a data directory that the postgres account can reach, in memory if possible.
