@@ -157,7 +157,7 @@ func TestWhatExpectationsSay(t *testing.T) {
 		"has the headings What, When":              {Kind: Headings, Text: "What\nWhen\n"},
 		"has a list":                               {Kind: List},
 		"has no list":                              {Kind: List, Not: true},
-		"has a list of 3 to 5 items":                     {Kind: List, Least: most(3), Most: most(5)},
+		"has a list of 3 to 5 items":               {Kind: List, Least: most(3), Most: most(5)},
 		"has a table":                              {Kind: Table},
 		"has no table":                             {Kind: Table, Not: true},
 		"is JSON":                                  {Kind: JSON},

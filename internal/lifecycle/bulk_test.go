@@ -13,6 +13,7 @@ import (
 	"goldshelf/core/entry"
 	"goldshelf/core/problem"
 	"goldshelf/internal/lifecycle"
+	"goldshelf/internal/people"
 	"goldshelf/internal/testdb"
 	"goldshelf/internal/work"
 )
@@ -166,6 +167,56 @@ func TestBulkAtOnce(t *testing.T) {
 	}
 	if n := w.Count("events where action = 'publish'"); won != 1 || n != len(slugs) {
 		t.Errorf("%d came through, and %d were published", won, n)
+	}
+}
+
+// Whoever loses their role in the moment of a change of many has done all of it before, or
+// none of it; what they have not begun by then they cannot do.
+func TestARoleIsLostDuringBulk(t *testing.T) {
+	t.Parallel()
+	w := databases.World(t, nil)
+	life, staff := lifecycle.New(w.DB), people.New(w.Second())
+	ctx, contributor := t.Context(), entry.Contributor
+	by, published := w.By("curator"), 0
+	for round := range 6 {
+		var slugs []string
+		for i := range 10 {
+			slug := fmt.Sprintf("notice-%d-%d", round, i)
+			slugs = append(slugs, slug)
+			w.Approve(testdb.Prompt(slug, fmt.Sprintf("Write notice %d of round %d to {{area}}.\n", i, round)))
+		}
+		req := api.Bulk{Action: entry.Publish, Slugs: slugs}
+		plan, err := life.PlanBulk(ctx, by, req)
+		if err != nil || len(plan.Items) != len(slugs) {
+			t.Fatalf("%+v, %v", plan, err)
+		}
+		req.Digest = plan.Digest
+		var done api.BulkDone
+		errs := testdb.Race(
+			func() (err error) { done, err = life.ApplyBulk(ctx, by, req); return err },
+			func() error {
+				time.Sleep(time.Duration(round) * 8 * time.Millisecond)
+				_, err := staff.Change(ctx, w.By("chief"), by.Name, api.PersonChange{Role: &contributor})
+				return err
+			},
+		)
+		if errs[1] != nil {
+			t.Fatal(errs[1])
+		}
+		if errs[0] == nil {
+			published += len(done.Done)
+		}
+		if n := w.Count("events where action = 'publish'"); n != published || errs[0] == nil && len(done.Done) != len(slugs) {
+			t.Errorf("round %d: %d are published after %v; want %d", round, n, errs[0], published)
+		}
+		var outdated *work.Outdated
+		if _, err := life.ApplyBulk(ctx, by, req); err == nil || errs[0] != nil && errors.As(err, &outdated) {
+			t.Errorf("round %d: without the role it ends with %v", round, err)
+		}
+		curator := entry.Curator
+		if _, err := staff.Change(ctx, w.By("chief"), by.Name, api.PersonChange{Role: &curator}); err != nil {
+			t.Fatal(err)
+		}
 	}
 }
 

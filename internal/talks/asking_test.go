@@ -215,7 +215,9 @@ func TestAReplyIsWatchedAndStopped(t *testing.T) {
 	all.Go(func() { testdb.AskDue(t, w.Asking) })
 	if _, err := w.talks.Watch(t.Context(), by, id, 0, func(p api.ReplyPiece) error {
 		once.Do(func() {
-			time.Sleep(300 * time.Millisecond) // so that something is kept of it
+			for end := time.Now().Add(20 * time.Second); w.reply(t, id).Text == "" && time.Now().Before(end); {
+				time.Sleep(20 * time.Millisecond) // until something is kept of it
+			}
 			if _, err := other.Stop(t.Context(), by, id); err != nil {
 				t.Error(err)
 			}
