@@ -79,7 +79,7 @@ func (a *app) printRecords(page api.Audit) error {
 			}
 			detail = string(text)
 		}
-		t.row(strconv.FormatInt(r.Number, 10), a.local(r.At).Format("2 Jan 2006 15:04"), r.ByName, r.Via, r.Action, slug, detail)
+		t.row(strconv.FormatInt(r.Number, 10), a.when(r.At, "2 Jan 2006 15:04"), r.ByName, r.Via, r.Action, slug, detail)
 	}
 	t.print()
 	if len(page.Items) == 0 {

@@ -190,6 +190,23 @@ func (a *app) local(t time.Time) time.Time {
 	return t.In(a.zone())
 }
 
+// when writes a moment as the reader's language does. The layout is that of [time.Time.Format]
+// in English.
+func (a *app) when(t time.Time, layout string) string {
+	t = a.local(t)
+	for _, as := range dates[a.language] {
+		layout = strings.ReplaceAll(layout, as.english, as.here)
+	}
+	month := t.Month().String()
+	return strings.ReplaceAll(t.Format(layout), month, message.Plain(month).In(a.language))
+}
+
+// dates gives how a language writes what English does.
+var dates = map[message.Language][]struct{ english, here string }{
+	message.German: {{"2 Jan 2006", "02.01.2006"}, {"2 January", "2. January"}, {"2 Jan", "02.01."}, {" at ", " um "}},
+	message.French: {{"2 Jan 2006", "02/01/2006"}, {"2 January", "2\u00a0January"}, {"2 Jan", "02/01"}, {" at ", " à "}},
+}
+
 func zoneOf(c *client.Client) *time.Location {
 	ctx, cancel := context.WithTimeout(context.Background(), 5*time.Second)
 	defer cancel()

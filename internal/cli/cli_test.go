@@ -246,11 +246,27 @@ func TestTimesAreTheLibrarys(t *testing.T) {
 	}
 	at := time.Date(2026, 3, 31, 18, 0, 0, 0, time.UTC)
 	for range 2 {
-		if got := a.local(at).Format("2 Jan 15:04"); got != "1 Apr 03:00" {
+		if got := a.when(at, "2 Jan 15:04"); got != "1 Apr 03:00" {
 			t.Errorf("it is shown as %s", got)
 		}
 	}
 	if asked != 1 {
 		t.Errorf("the zone was asked for %d times", asked)
+	}
+}
+
+func TestAMomentIsWrittenAsTheReaderDoes(t *testing.T) {
+	at := time.Date(2026, 5, 3, 14, 7, 0, 0, time.UTC)
+	for l, want := range map[message.Language][]string{
+		message.English: {"3 May 2026 14:07", "3 May 14:07", "3 May 2026", "3 May at 14:07"},
+		message.German:  {"03.05.2026 14:07", "03.05. 14:07", "3. Mai 2026", "3. Mai um 14:07"},
+		message.French:  {"03/05/2026 14:07", "03/05 14:07", "3\u00a0mai 2026", "3\u00a0mai à 14:07"},
+	} {
+		a := &app{language: l, zone: func() *time.Location { return time.UTC }}
+		for i, layout := range []string{"2 Jan 2006 15:04", "2 Jan 15:04", "2 January 2006", "2 January at 15:04"} {
+			if got := a.when(at, layout); got != want[i] {
+				t.Errorf("%s: %q, want %q", l, got, want[i])
+			}
+		}
 	}
 }

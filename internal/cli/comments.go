@@ -119,7 +119,7 @@ func say(ctx context.Context, c *client.Client, slug string, number int, cmd *cl
 }
 
 func (a *app) printThread(t api.Comment) {
-	head := a.text("%d  %s, %s, on version %d", t.ID, t.ByName, a.local(t.At).Format("2 Jan 2006 15:04"), t.Version)
+	head := a.text("%d  %s, %s, on version %d", t.ID, t.ByName, a.when(t.At, "2 Jan 2006 15:04"), t.Version)
 	if t.SettledAt != nil {
 		head += a.text(", settled by %s", t.SettledBy)
 	}
@@ -130,6 +130,6 @@ func (a *app) printThread(t api.Comment) {
 	}
 	a.printf("   %s\n", strings.ReplaceAll(t.Text, "\n", "\n   "))
 	for _, r := range t.Answers {
-		a.printf("   %s, %s: %s\n", r.ByName, a.local(r.At).Format("2 Jan 15:04"), strings.ReplaceAll(r.Text, "\n", "\n      "))
+		a.printf("   %s, %s: %s\n", r.ByName, a.when(r.At, "2 Jan 15:04"), strings.ReplaceAll(r.Text, "\n", "\n      "))
 	}
 }

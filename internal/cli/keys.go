@@ -74,9 +74,9 @@ func (a *app) printSecret(k api.KeySecret, err error) error {
 		return err
 	}
 	return a.print(k, func() error {
-		a.say("The secret of %s, shown this once. It is good until %s.", k.Name, a.local(k.Until).Format("2 January 2006"))
+		a.say("The secret of %s, shown this once. It is good until %s.", k.Name, a.when(k.Until, "2 January 2006"))
 		if k.OldUntil != nil {
-			a.say("The one before is good until %s.", a.local(*k.OldUntil).Format("2 January 2006 15:04"))
+			a.say("The one before is good until %s.", a.when(*k.OldUntil, "2 January 2006 15:04"))
 		}
 		fmt.Fprintln(a.out, k.Secret)
 		return nil
@@ -144,9 +144,9 @@ func (a *app) printKeys(all []api.Key) error {
 	for _, k := range all {
 		used := "never"
 		if k.UsedAt != nil {
-			used = a.local(*k.UsedAt).Format("2 Jan 2006 15:04")
+			used = a.when(*k.UsedAt, "2 Jan 2006 15:04")
 		}
-		t.row(k.Name, strings.Join(k.May, ", "), orElse(strings.Join(k.Departments, ", "), "all"), fmt.Sprint(k.PerMinute), a.local(k.Until).Format("2 Jan 2006"), used)
+		t.row(k.Name, strings.Join(k.May, ", "), orElse(strings.Join(k.Departments, ", "), "all"), fmt.Sprint(k.PerMinute), a.when(k.Until, "2 Jan 2006"), used)
 	}
 	t.print()
 	return nil

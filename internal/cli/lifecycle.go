@@ -50,7 +50,7 @@ func (a *app) publish() *cli.Command {
 			return a.print(out, func() error {
 				for _, e := range out.Items {
 					if out.At != nil {
-						a.printf("%s: version %d will be published on %s\n", e.Slug, e.Version, a.local(*out.At).Format("2 January at 15:04"))
+						a.printf("%s: version %d will be published on %s\n", e.Slug, e.Version, a.when(*out.At, "2 January at 15:04"))
 						continue
 					}
 					a.printf("%s: version %d is %s\n", e.Slug, e.Version, e.State.Said())
@@ -102,7 +102,7 @@ func (a *app) publications() *cli.Command {
 			return a.print(out, func() error {
 				t := a.table("AT", "SLUG", "SET BY", "ID", "FAILED")
 				for _, p := range out.Items {
-					t.row(a.local(p.At).Format("2 Jan 15:04"), strings.Join(p.Slugs, ", "), p.SetBy, p.ID, p.Failed)
+					t.row(a.when(p.At, "2 Jan 15:04"), strings.Join(p.Slugs, ", "), p.SetBy, p.ID, p.Failed)
 				}
 				t.print()
 				if len(out.Items) == 0 {
@@ -187,7 +187,7 @@ func (a *app) desk() *cli.Command {
 					if slices.Contains([]string{"review", "overdue", "approved"}, it.Waits) {
 						why = it.By + ": " + why
 					}
-					t.row(a.local(it.Since).Format("2 Jan"), toDo(it.Action), it.Slug, strconv.Itoa(it.Version), why, string(it.Seen))
+					t.row(a.when(it.Since, "2 Jan"), toDo(it.Action), it.Slug, strconv.Itoa(it.Version), why, string(it.Seen))
 				}
 				t.print()
 				if desk.Total == 0 {

@@ -92,7 +92,7 @@ func (a *app) news() *cli.Command {
 					if n.Unread {
 						mark = a.text("new")
 					}
-					t.row(mark, a.local(n.At).Format("2 Jan 15:04"), n.Slug, strconv.Itoa(n.Version), a.happened(n.Action), n.ByName, n.Why.String())
+					t.row(mark, a.when(n.At, "2 Jan 15:04"), n.Slug, strconv.Itoa(n.Version), a.happened(n.Action), n.ByName, n.Why.String())
 				}
 				t.print()
 				if len(news.Items) == 0 {

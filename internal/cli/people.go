@@ -159,7 +159,7 @@ func (a *app) printLinks(c *client.Client, links []api.PasswordLink) error {
 	}
 	t.print()
 	if len(links) > 0 {
-		a.say("Hand each link to its person: it is shown this once, works once, and ends on %s.", a.local(links[0].Until).Format("2 January"))
+		a.say("Hand each link to its person: it is shown this once, works once, and ends on %s.", a.when(links[0].Until, "2 January"))
 	}
 	return nil
 }

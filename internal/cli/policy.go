@@ -86,7 +86,7 @@ func (a *app) printPolicy(p api.Policy, rules []api.Rule) error {
 		}
 	}
 	if p.Number > 0 {
-		a.say("Policy %d, set by %s on %s.", p.Number, p.SetBy, a.local(*p.SetAt).Format("2 January 2006"))
+		a.say("Policy %d, set by %s on %s.", p.Number, p.SetBy, a.when(*p.SetAt, "2 January 2006"))
 	}
 	return nil
 }

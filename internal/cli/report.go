@@ -74,7 +74,7 @@ func (a *app) report() *cli.Command {
 func (a *app) printSaid(all api.Reports) {
 	t := a.table("REPORT", "VERSION", "WHEN", "BY", "HOW", "MODEL", "WORDS")
 	for _, r := range all.Items {
-		t.row(fmt.Sprint(r.ID), fmt.Sprint(r.Version), a.local(r.At).Format("2 Jan 2006"), r.ByName, howItWent(r), r.Model, strings.Join(strings.Fields(r.Words), " "))
+		t.row(fmt.Sprint(r.ID), fmt.Sprint(r.Version), a.when(r.At, "2 Jan 2006"), r.ByName, howItWent(r), r.Model, strings.Join(strings.Fields(r.Words), " "))
 	}
 	t.print()
 	a.say("It worked %s and fell short %s; %d of those wait.", times(all.Worked), times(all.FellShort), all.Open)

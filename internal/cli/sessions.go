@@ -38,7 +38,7 @@ func (a *app) sessions() *cli.Command {
 					if s.Current {
 						note = a.text("this one")
 					}
-					t.row(s.ID, orElse(s.Agent, "a program"), a.local(s.Begun).Format("2 Jan 2006 15:04"), a.local(s.Used).Format("2 Jan 2006 15:04"), note)
+					t.row(s.ID, orElse(s.Agent, "a program"), a.when(s.Begun, "2 Jan 2006 15:04"), a.when(s.Used, "2 Jan 2006 15:04"), note)
 				}
 				t.print()
 				return nil

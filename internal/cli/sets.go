@@ -97,7 +97,7 @@ func (a *app) setHistory(all []api.QuestionSet) {
 			m := s.Since(all[i+1].Set)
 			added, removed, changed = strconv.Itoa(len(m.Added)), strconv.Itoa(len(m.Removed)), strconv.Itoa(len(m.Changed))
 		}
-		t.row(s.Ref(), s.By, s.At.Format("2 Jan 2006"), added, removed, changed, s.Note)
+		t.row(s.Ref(), s.By, a.when(s.At, "2 Jan 2006"), added, removed, changed, s.Note)
 	}
 	t.print()
 }

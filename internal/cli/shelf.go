@@ -150,7 +150,7 @@ func (a *app) show() *cli.Command {
 		return readable(ctx, c, ref)
 	}, func(e api.Entry, _ string) error {
 		if r := e.Retired; r != nil {
-			a.say("%s was retired on %s: %s%s.", e.Slug, a.local(r.At).Format("2 January 2006"), r.Because, instead(r.Instead))
+			a.say("%s was retired on %s: %s%s.", e.Slug, a.when(r.At, "2 January 2006"), r.Because, instead(r.Instead))
 		}
 		if len(e.Gone) > 0 {
 			are := "is"
@@ -264,7 +264,7 @@ func (a *app) printElsewhere(all []api.ElsewhereVersion) {
 		for _, by := range v.Approvals {
 			names = append(names, by.By)
 		}
-		t.row(strconv.Itoa(v.Version), v.State.Said().In(a.language), a.local(at).Format("2 Jan 2006"), v.Author, strings.Join(names, ", "), v.Note)
+		t.row(strconv.Itoa(v.Version), v.State.Said().In(a.language), a.when(at, "2 Jan 2006"), v.Author, strings.Join(names, ", "), v.Note)
 	}
 	t.print()
 }
@@ -272,9 +272,9 @@ func (a *app) printElsewhere(all []api.ElsewhereVersion) {
 // dateOf is the day a version was published, or else last saved.
 func (a *app) dateOf(v api.Entry) string {
 	if v.PublishedAt != nil {
-		return a.local(*v.PublishedAt).Format("2 Jan 2006")
+		return a.when(*v.PublishedAt, "2 Jan 2006")
 	}
-	return a.local(v.SavedAt).Format("2 Jan 2006")
+	return a.when(v.SavedAt, "2 Jan 2006")
 }
 
 // colourless says whether what is printed must be plain.

@@ -104,7 +104,7 @@ func shownAs[T any](a *app, out T, err error, words func(T)) error {
 }
 
 func (a *app) sayPeriod(p api.Period) {
-	a.say("%d weeks, %s to %s; uses counted until %s.", p.Weeks, p.Since, p.Until, a.local(p.AsOf).Format("2 January 15:04"))
+	a.say("%d weeks, %s to %s; uses counted until %s.", p.Weeks, p.Since, p.Until, a.when(p.AsOf, "2 January 15:04"))
 }
 
 func (a *app) useFigures(f api.UseFigures) {

@@ -321,7 +321,7 @@ func (a *app) printTrials(all api.Trials) {
 		if it.Change != "" {
 			state += ", " + it.Change.Said().In(a.language)
 		}
-		t.row(it.ID, it.Slug, it.Title, a.text("%d of %d", it.Done, it.Replies), state, a.local(it.At).Format("2 Jan 15:04"))
+		t.row(it.ID, it.Slug, it.Title, a.text("%d of %d", it.Done, it.Replies), state, a.when(it.At, "2 Jan 15:04"))
 	}
 	t.print()
 	if o := all.Again; o != nil {

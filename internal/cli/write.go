@@ -160,7 +160,7 @@ func (a *app) putOne(ctx context.Context, c *client.Client, me string, in api.Ne
 	}
 	if draft.SavedBy != me && !over {
 		return &changed{a.text("%s saved version %d of %s last, on %s; nothing was saved. Read it with goldshelf show %s@%d, put the two together, and put again with --over",
-			draft.SavedByName, draft.Version, in.Slug, a.local(draft.SavedAt).Format("2 January 15:04"), in.Slug, draft.Version)}
+			draft.SavedByName, draft.Version, in.Slug, a.when(draft.SavedAt, "2 January 15:04"), in.Slug, draft.Version)}
 	}
 	saved, _, err := c.SaveDraft(ctx, in.Slug, etag, in)
 	return a.reportPut(saved, "saved", err)
