@@ -5,6 +5,11 @@ export function decimals(n: number, digits: number): string {
   return n.toLocaleString(locale(), { minimumFractionDigits: digits, maximumFractionDigits: digits });
 }
 
+/** A figure with two digits after the point at most. */
+export function measured(n: number): string {
+  return n.toLocaleString(locale(), { maximumFractionDigits: 2 });
+}
+
 /** A whole number, its thousands set apart. */
 export function whole(n: number): string {
   return Math.round(n).toLocaleString(locale());

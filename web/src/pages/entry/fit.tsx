@@ -1,3 +1,4 @@
+import { measured } from "../../languages/figures";
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import type { FitFigure, VoiceFit } from "../../data/voices";
@@ -23,8 +24,8 @@ export function Fit({ fit, words }: { fit: VoiceFit; words: number }) {
       <p className="mb-3 text-small text-faded">
         <Trans>{words} words.</Trans>{" "}
         {fit.distance !== undefined &&
-          t`Its distance is ${fit.distance}; of the samples’ own stretches of that length 95 % have ${fit.own ?? 0} at most. `}
-        {fit.delta !== undefined && t`Burrows’s Delta is ${fit.delta}. `}
+          t`Its distance is ${measured(fit.distance)}; of the samples’ own stretches of that length 95 % have ${measured(fit.own ?? 0)} at most. `}
+        {fit.delta !== undefined && t`Burrows’s Delta is ${measured(fit.delta)}. `}
         {fit.note && sentence(fit.note)}
       </p>
       {outside.length > 0 && (
@@ -62,9 +63,16 @@ function Outside({ figure }: { figure: FitFigure }) {
   return (
     <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 py-1.5 sm:grid-cols-[1fr_9rem_9rem]">
       <span>{title}</span>
-      <Range low={low} high={high} value={value} label={t`${value}, where the style has ${low} to ${high}`} />
+      <Range
+        low={low}
+        high={high}
+        value={value}
+        label={t`${measured(value)}, where the style has ${measured(low)} to ${measured(high)}`}
+      />
       <span className="text-faded max-sm:col-span-2">
-        {where === "above" ? t`${value} ${unit}: above ${high}` : t`${value} ${unit}: below ${low}`}
+        {where === "above"
+          ? t`${measured(value)} ${unit}: above ${measured(high)}`
+          : t`${measured(value)} ${unit}: below ${measured(low)}`}
       </span>
     </li>
   );

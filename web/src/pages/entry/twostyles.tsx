@@ -1,3 +1,4 @@
+import { measured } from "../../languages/figures";
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
@@ -132,7 +133,10 @@ function Drawing({ ours, theirs, names }: { ours: Figure[]; theirs: Figure[]; na
 }
 
 function said(f: Figure): string {
-  return f.low === undefined ? String(f.value) : `${f.value} (${f.low}–${f.high})`;
+  const value = f.value === undefined ? "–" : measured(f.value);
+  return f.low === undefined || f.high === undefined
+    ? value
+    : `${value} (${measured(f.low)}–${measured(f.high)})`;
 }
 
 function Bands({ pair: { a, b } }: { pair: Pair }) {

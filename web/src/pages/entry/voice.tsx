@@ -1,4 +1,4 @@
-import { whole } from "../../languages/figures";
+import { measured, whole } from "../../languages/figures";
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Link, useParams } from "@tanstack/react-router";
@@ -119,9 +119,11 @@ function Figures({ all }: { all: Figure[] }) {
               <th scope="row" className="py-1.5 pe-3 font-normal">
                 {f.title}
               </th>
-              <td className="pe-3 text-end font-semibold tabular-nums">{f.value ?? "–"}</td>
+              <td className="pe-3 text-end font-semibold tabular-nums">
+                {f.value === undefined ? "–" : measured(f.value)}
+              </td>
               <td className="pe-3 tabular-nums">
-                {f.low !== undefined && f.high !== undefined && t`${f.low} to ${f.high}`}
+                {f.low !== undefined && f.high !== undefined && t`${measured(f.low)} to ${measured(f.high)}`}
               </td>
               <td className="text-faded">{f.note ? `${f.unit}; ${f.note}` : f.unit}</td>
             </tr>

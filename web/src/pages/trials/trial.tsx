@@ -123,9 +123,10 @@ function Head({ trial }: { trial: Trial }) {
 }
 
 function sizeOf(trial: Trial): string {
-  const many = (n: number, what: string) => `${n} ${what}${n === 1 ? "" : "s"}`;
-  if (trial.private) return many(trial.fills, "row");
-  return `${many(trial.fills, "fill")} × ${many(trial.set_ups.length, "set-up")} × ${trial.plan.times}`;
+  if (trial.private) return plural(trial.fills, { one: "# row", other: "# rows" });
+  const fills = plural(trial.fills, { one: "# fill", other: "# fills" });
+  const setUps = plural(trial.set_ups.length, { one: "# set-up", other: "# set-ups" });
+  return `${fills} × ${setUps} × ${trial.plan.times}`;
 }
 
 const signs = { difference: "≠", "no-difference": "=", "too-few": "?" } as const;
