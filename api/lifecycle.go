@@ -101,12 +101,12 @@ type Publications struct {
 
 // Publication is what is published at a time, together. Failed says why it was not.
 type Publication struct {
-	ID     string    `json:"id"`
-	At     time.Time `json:"at"`
-	Slugs  []string  `json:"slugs"`
-	SetBy  string    `json:"set_by"`
-	SetAt  time.Time `json:"set_at"`
-	Failed string    `json:"failed,omitempty"`
+	ID     string       `json:"id"`
+	At     time.Time    `json:"at"`
+	Slugs  []string     `json:"slugs"`
+	SetBy  string       `json:"set_by"`
+	SetAt  time.Time    `json:"set_at"`
+	Failed message.Text `json:"failed,omitzero"`
 }
 
 // People lists everyone in the library.

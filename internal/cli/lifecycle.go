@@ -12,6 +12,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/client"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 )
 
 func (a *app) publish() *cli.Command {
@@ -102,7 +103,7 @@ func (a *app) publications() *cli.Command {
 			return a.print(out, func() error {
 				t := a.table("AT", "SLUG", "SET BY", "ID", "FAILED")
 				for _, p := range out.Items {
-					t.row(a.when(p.At, "2 Jan 15:04"), strings.Join(p.Slugs, ", "), p.SetBy, p.ID, p.Failed)
+					t.row(a.when(p.At, "2 Jan 15:04"), strings.Join(p.Slugs, ", "), p.SetBy, p.ID, p.Failed.String())
 				}
 				t.print()
 				if len(out.Items) == 0 {
@@ -187,7 +188,7 @@ func (a *app) desk() *cli.Command {
 					if slices.Contains([]string{"review", "overdue", "approved"}, it.Waits) {
 						why = it.By + ": " + why
 					}
-					t.row(a.when(it.Since, "2 Jan"), toDo(it.Action), it.Slug, strconv.Itoa(it.Version), why, string(it.Seen))
+					t.row(a.when(it.Since, "2 Jan"), toDo(it.Action).In(a.language), it.Slug, strconv.Itoa(it.Version), why, string(it.Seen))
 				}
 				t.print()
 				if desk.Total == 0 {
@@ -202,14 +203,26 @@ func (a *app) desk() *cli.Command {
 	}
 }
 
-func toDo(a entry.Action) string {
+func toDo(a entry.Action) message.Text {
 	switch a {
 	case entry.Approve:
-		return "review"
+		return message.Plain("review")
 	case entry.Submit:
-		return "finish"
+		return message.Plain("finish")
 	case entry.Begin:
-		return "fix"
+		return message.Plain("fix")
+	case entry.Publish:
+		return message.Plain("publish")
+	case entry.Answer:
+		return message.Plain("answer")
+	case entry.Accept:
+		return message.Plain("accept")
+	case entry.Transfer:
+		return message.Plain("transfer")
+	case entry.Compare:
+		return message.Plain("compare")
+	case entry.Renew:
+		return message.Plain("renew")
 	}
-	return string(a)
+	return message.Plain(string(a))
 }

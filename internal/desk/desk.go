@@ -104,7 +104,7 @@ func item(v store.Version, w store.Waiting) api.DeskItem {
 	it := api.DeskItem{Item: texts.Item(v), Waits: w.Why, Since: w.Since.UTC(), By: v.SaverName}
 	switch w.Why {
 	case store.WhyFailed:
-		it.Action, it.Why, it.By = entry.Publish, message.Say("could not be published at its time: %s", w.What), v.Submitter
+		it.Action, it.Why, it.By = entry.Publish, message.Say("could not be published at its time: %s", store.ReadSaid(w.What)), v.Submitter
 	case store.WhyOffered:
 		it.Action, it.Why, it.By = entry.Accept, message.Say("%s asks whether you will answer for it from now on", w.What), w.What
 	case store.WhyOverdue:

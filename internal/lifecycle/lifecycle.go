@@ -12,6 +12,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/voice"
 	"goldshelf/internal/store"
@@ -334,7 +335,7 @@ func (s *Service) Return(ctx context.Context, by work.Caller, slug string, seen 
 		if err := entry.Note("/because", "the reason", because, true).Err(); err != nil {
 			return err
 		}
-		if err := u.Unschedule(v.ID, v.Slug+", which was to be published with it, was returned"); err != nil {
+		if err := u.Unschedule(v.ID, message.Say("%s, which was to be published with it, was returned", v.Slug)); err != nil {
 			return err
 		}
 		return u.ReopenVersion(v.ID, because)

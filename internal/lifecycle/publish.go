@@ -193,7 +193,7 @@ func publishAll(u *work.Unit, versions []store.Version) error {
 		if err := u.SettleReports(v.EntryID, v.Number); err != nil {
 			return err
 		}
-		if err := u.Unschedule(v.ID, v.Slug+", which was to be published with it, was published before"); err != nil {
+		if err := u.Unschedule(v.ID, message.Say("%s, which was to be published with it, was published before", v.Slug)); err != nil {
 			return err
 		}
 	}
@@ -251,7 +251,7 @@ func schedule(u *work.Unit, versions []store.Version, at time.Time) (string, err
 	ids := make([]int64, len(versions))
 	for i, v := range versions {
 		if v.PublishAt != nil {
-			if err := u.Unschedule(v.ID, v.Slug+", which was to be published with it, was set for another time"); err != nil {
+			if err := u.Unschedule(v.ID, message.Say("%s, which was to be published with it, was set for another time", v.Slug)); err != nil {
 				return "", err
 			}
 		}
@@ -270,7 +270,7 @@ func (s *Service) Publications(ctx context.Context, by work.Caller) (api.Publica
 	}
 	rows, err := work.Ask(ctx, s.db, func(v work.View) ([]store.Publication, error) { return v.Publications() })
 	for _, r := range rows {
-		out.Items = append(out.Items, api.Publication{ID: r.ID, At: r.At.UTC(), Slugs: r.Slugs.V, SetBy: r.SetBy, SetAt: r.SetAt.UTC(), Failed: r.Failed})
+		out.Items = append(out.Items, api.Publication{ID: r.ID, At: r.At.UTC(), Slugs: r.Slugs.V, SetBy: r.SetBy, SetAt: r.SetAt.UTC(), Failed: r.Failed.Text})
 	}
 	return out, err
 }
@@ -306,19 +306,19 @@ func (s *Service) PublishDue(ctx context.Context) (one bool, err error) {
 		}
 		u.By = work.Caller{ID: due.By, Name: due.Name, FullName: due.FullName, Role: entry.Role(due.Role), Via: "service"}
 		why, err := publishSet(u, due)
-		if err != nil || why == "" {
+		if err != nil || why.IsZero() {
 			return true, err
 		}
-		u.Record("publish-failed", 0, 0, map[string]any{"slugs": due.Slugs.V, "because": why})
+		u.Record("publish-failed", 0, 0, map[string]any{"slugs": due.Slugs.V, "because": why.String()})
 		return true, u.FailPublication(due.ID, why)
 	})
 }
 
 // publishSet publishes what was set for now, or gives why it could not be and leaves
 // everything as it was.
-func publishSet(u *work.Unit, due store.Due) (why string, err error) {
+func publishSet(u *work.Unit, due store.Due) (why message.Text, err error) {
 	if !due.Active || u.By.Role != entry.Curator {
-		return due.FullName + ", who set the time, is no curator any more", nil
+		return message.Say("%s, who set the time, is no curator any more", due.FullName), nil
 	}
 	err = u.Try(func() error {
 		versions, err := approved(u, due.Slugs.V)
@@ -336,7 +336,7 @@ func publishSet(u *work.Unit, due store.Due) (why string, err error) {
 		return nil
 	})
 	if _, is := reason(err); is {
-		return err.Error(), nil
+		return message.Of(err), nil
 	}
-	return "", err
+	return why, err
 }

@@ -90,7 +90,7 @@ func TestPublishTogetherAndAtATime(t *testing.T) {
 	due(0) // it waits for a word
 	same(t, "and still", waits(t, curator), "failed:early")
 	list := step[api.Publications](t, "publications")(curator.Publications(ctx))
-	if len(list.Items) != 1 || !strings.Contains(list.Items[0].Failed, "late, which was to be published with it, was returned") {
+	if len(list.Items) != 1 || !strings.Contains(list.Items[0].Failed.String(), "late, which was to be published with it, was returned") {
 		t.Errorf("publications: %+v", list.Items)
 	}
 	if err := curator.CancelPublication(ctx, list.Items[0].ID); err != nil {

@@ -2,6 +2,8 @@ package store
 
 import (
 	"time"
+
+	"goldshelf/core/message"
 )
 
 const setReviewBy = `update entries set review_by = library_day($2) + $3::int where id = $1`
@@ -154,7 +156,7 @@ type Publication struct {
 	At     time.Time      `db:"at"`
 	SetBy  string         `db:"set_by"`
 	SetAt  time.Time      `db:"set_at"`
-	Failed string         `db:"failed"`
+	Failed Said           `db:"failed"`
 	Slugs  JSON[[]string] `db:"slugs"`
 }
 
@@ -239,8 +241,8 @@ func (tx Tx) DropPublication(id string) error {
 const failPublication = `update publications set failed = $2 where id = $1`
 
 // FailPublication keeps why a publication failed at its time.
-func (tx Tx) FailPublication(id, why string) error {
-	return tx.exec(failPublication, id, why)
+func (tx Tx) FailPublication(id string, why message.Text) error {
+	return tx.exec(failPublication, id, Said{why})
 }
 
 const unschedule = `
@@ -257,6 +259,6 @@ where c.id = l.id and l.others`
 
 // Unschedule takes a version out of what it was to be published with. The others
 // wait for a curator's word, with why they do.
-func (tx Tx) Unschedule(versionID int64, why string) error {
-	return tx.exec(unschedule, versionID, why)
+func (tx Tx) Unschedule(versionID int64, why message.Text) error {
+	return tx.exec(unschedule, versionID, Said{why})
 }

@@ -351,11 +351,16 @@ func (s *Said) Scan(src any) error {
 	if !ok {
 		return fmt.Errorf("cannot read a text from %T", src)
 	}
-	if strings.HasPrefix(words, `{"english":`) && json.Unmarshal([]byte(words), &s.Text) == nil {
-		return nil
-	}
-	s.Text = message.Plain(words)
+	s.Text = ReadSaid(words)
 	return nil
+}
+
+// ReadSaid gives what a column says that holds a [Said].
+func ReadSaid(words string) (t message.Text) {
+	if strings.HasPrefix(words, `{"english":`) && json.Unmarshal([]byte(words), &t) == nil {
+		return t
+	}
+	return message.Plain(words)
 }
 
 // Value writes a column.

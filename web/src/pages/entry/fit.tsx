@@ -61,7 +61,7 @@ export function Fit({ fit, words }: { fit: VoiceFit; words: number }) {
 function Outside({ figure }: { figure: FitFigure }) {
   const { title, value = 0, low = 0, high = 0, where, unit } = figure;
   return (
-    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 py-1.5 sm:grid-cols-[1fr_9rem_9rem]">
+    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 py-1.5 sm:grid-cols-[1fr_9rem_15rem]">
       <span>{title}</span>
       <Range
         low={low}
