@@ -204,8 +204,8 @@ func (w *window) findNothing(path string) {
 		nodes, _ := json.MarshalIndent(f.Nodes, "", " ") // strings always marshal
 		w.t.Errorf("%s: %s: %s\n%.1200s", path, f.ID, f.Help, nodes)
 	}
-	wide, err := browser.Ask[bool](w.ctx, "document.documentElement.scrollWidth > innerWidth + 1")
-	if err != nil || wide {
-		w.t.Errorf("%s: the page is wider than the window (%v)", path, err)
+	wide, err := browser.Ask[string](w.ctx, `document.documentElement.scrollWidth <= innerWidth + 1 ? "" : [...document.querySelectorAll("body *")].filter((e) => e.getBoundingClientRect().right > innerWidth + 1).map((e) => e.outerHTML.slice(0, 120)).slice(-3).join("\n")`)
+	if err != nil || wide != "" {
+		w.t.Errorf("%s: the page is wider than the window: %s (%v)", path, wide, err)
 	}
 }

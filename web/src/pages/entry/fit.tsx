@@ -29,7 +29,7 @@ export function Fit({ fit, words }: { fit: VoiceFit; words: number }) {
         {fit.note && sentence(fit.note)}
       </p>
       {outside.length > 0 && (
-        <ul className="mb-4 divide-y divide-line text-small">
+        <ul className="@container mb-4 divide-y divide-line text-small">
           {outside.map((f) => (
             <Outside key={f.name} figure={f} />
           ))}
@@ -61,7 +61,7 @@ export function Fit({ fit, words }: { fit: VoiceFit; words: number }) {
 function Outside({ figure }: { figure: FitFigure }) {
   const { title, value = 0, low = 0, high = 0, where, unit } = figure;
   return (
-    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 py-1.5 sm:grid-cols-[1fr_9rem_15rem]">
+    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 py-1.5 @xl:grid-cols-[1fr_9rem_15rem]">
       <span>{title}</span>
       <Range
         low={low}
@@ -69,7 +69,7 @@ function Outside({ figure }: { figure: FitFigure }) {
         value={value}
         label={t`${measured(value)}, where the style has ${measured(low)} to ${measured(high)}`}
       />
-      <span className="text-faded max-sm:col-span-2">
+      <span className="text-faded @max-xl:col-span-2">
         {where === "above"
           ? t`${measured(value)} ${unit}: above ${measured(high)}`
           : t`${measured(value)} ${unit}: below ${measured(low)}`}
