@@ -1,7 +1,6 @@
 package server
 
 import (
-	"bytes"
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
@@ -10,17 +9,11 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"net/url"
 	"os"
 	"strings"
 	"sync"
 	"testing"
 	"time"
-
-	"github.com/getkin/kin-openapi/openapi3"
-	"github.com/getkin/kin-openapi/openapi3filter"
-	"github.com/getkin/kin-openapi/routers"
-	"github.com/getkin/kin-openapi/routers/gorillamux"
 
 	"goldshelf/api"
 	"goldshelf/client"
@@ -217,71 +210,6 @@ func (w *world) call(who, method, path, body string, headers ...string) answered
 		}
 	}
 	return a
-}
-
-// contract holds every request and response against the OpenAPI document.
-type contract struct {
-	t    *testing.T
-	next http.RoundTripper
-}
-
-var readContract = sync.OnceValues(func() (routers.Router, error) {
-	doc, err := openapi3.NewLoader().LoadFromData(api.Document)
-	if err != nil {
-		return nil, err
-	}
-	doc.Servers = nil
-	if err := doc.Validate(context.Background()); err != nil {
-		return nil, err
-	}
-	return gorillamux.NewRouter(doc)
-})
-
-func (c *contract) RoundTrip(req *http.Request) (*http.Response, error) {
-	router, err := readContract()
-	if err != nil {
-		c.t.Errorf("the contract: %v", err)
-		return c.next.RoundTrip(req)
-	}
-	var sent []byte
-	if req.Body != nil {
-		if sent, err = io.ReadAll(req.Body); err != nil {
-			return nil, err
-		}
-	}
-	described := req.Clone(req.Context())
-	described.URL = &url.URL{Scheme: "http", Host: req.URL.Host, Path: strings.TrimPrefix(req.URL.Path, "/api/v1"), RawQuery: req.URL.RawQuery}
-	described.Body = io.NopCloser(bytes.NewReader(sent))
-	route, params, err := router.FindRoute(described)
-	if err != nil {
-		c.t.Errorf("the contract has no %s %s: %v", req.Method, described.URL.Path, err)
-		return c.next.RoundTrip(req)
-	}
-	in := &openapi3filter.RequestValidationInput{
-		Request: described, PathParams: params, Route: route,
-		Options: &openapi3filter.Options{AuthenticationFunc: openapi3filter.NoopAuthenticationFunc, IncludeResponseStatus: true},
-	}
-	requestErr := openapi3filter.ValidateRequest(req.Context(), in)
-	req.Body = io.NopCloser(bytes.NewReader(sent))
-	res, err := c.next.RoundTrip(req)
-	if err != nil {
-		return res, err
-	}
-	data, err := io.ReadAll(res.Body)
-	if err != nil {
-		return nil, err
-	}
-	res.Body.Close()
-	res.Body = io.NopCloser(bytes.NewReader(data))
-	if requestErr != nil && res.StatusCode < 400 {
-		c.t.Errorf("%s %s: the service takes what the contract does not: %v", req.Method, req.URL.Path, requestErr)
-	}
-	out := &openapi3filter.ResponseValidationInput{RequestValidationInput: in, Status: res.StatusCode, Header: res.Header, Options: in.Options}
-	out.SetBodyBytes(data)
-	if err := openapi3filter.ValidateResponse(req.Context(), out); err != nil {
-		c.t.Errorf("%s %s: the answer breaks the contract: %v", req.Method, req.URL.Path, err)
-	}
-	return res, nil
 }
 
 // approve, giveBack and publish decide about the text that an entry has now.
