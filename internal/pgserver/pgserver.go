@@ -300,6 +300,9 @@ func (s *Server) binaries() (string, error) {
 	return bin, nil
 }
 
+// ClusterOptions say what a new cluster is like.
+var ClusterOptions = []string{"-U", superuser, "--auth=scram-sha-256", "--encoding=UTF8", "--locale=C.UTF-8"}
+
 // ensureCluster makes the cluster beside its place and moves it there when it
 // is whole, so that a service killed meanwhile leaves nothing half-made.
 func (s *Server) ensureCluster(ctx context.Context, bin string) error {
@@ -326,8 +329,7 @@ func (s *Server) ensureCluster(ctx context.Context, bin string) error {
 	if err := s.giveAway(fresh, once); err != nil {
 		return err
 	}
-	args := []string{"-D", fresh, "-U", superuser, "--auth=scram-sha-256", "--pwfile=" + once,
-		"--encoding=UTF8", "--locale=C.UTF-8", "--no-instructions"}
+	args := append([]string{"-D", fresh, "--pwfile=" + once, "--no-instructions"}, ClusterOptions...)
 	if s.opts.Hasty {
 		args = append(args, "--no-sync")
 	}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"crypto/sha256"
 	"embed"
 	"errors"
 	"fmt"
@@ -29,6 +30,23 @@ const routinesNumber = 7
 
 // routinesAt is the number of the routines as they are put in place at a step.
 func routinesAt(step int64) int64 { return step*1000 + routinesNumber }
+
+// SchemaDigest is another where Migrate makes another schema of nothing.
+func SchemaDigest() string {
+	sum := sha256.New()
+	if err := fs.WalkDir(migrations, ".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		text, err := migrations.ReadFile(path)
+		fmt.Fprintf(sum, "%s\n%s\n", path, text)
+		return err
+	}); err != nil {
+		panic(err) // the files are in the program
+	}
+	fmt.Fprintln(sum, routines)
+	return fmt.Sprintf("%x", sum.Sum(nil))
+}
 
 // A temporary table could stand before one of ours, in what does not say otherwise.
 const noTemporaryTables = `do $$ begin execute format('revoke temporary on database %I from public', current_database()); end $$`

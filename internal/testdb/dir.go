@@ -1,7 +1,11 @@
 package testdb
 
 import (
+	"errors"
+	"fmt"
 	"os"
+	"os/exec"
+	"path/filepath"
 	"syscall"
 )
 
@@ -24,4 +28,29 @@ func Dir(pattern string) (string, error) {
 		return "", err
 	}
 	return dir, os.Chmod(dir, 0o755)
+}
+
+// CopyDir copies a directory, with what its files are allowed and whose they are.
+func CopyDir(from, to string) error {
+	if out, err := exec.Command("cp", "-a", from, to).CombinedOutput(); err != nil {
+		return fmt.Errorf("copy %s: %w: %s", from, err, out)
+	}
+	return nil
+}
+
+// Repository is the directory of the sources: a test stands in its package's folder, a
+// benchmark at the top.
+func Repository() (string, error) {
+	here, err := os.Getwd()
+	if err != nil {
+		return "", err
+	}
+	for dir := here; ; dir = filepath.Dir(dir) {
+		if _, err := os.Stat(filepath.Join(dir, "go.mod")); err == nil {
+			return dir, nil
+		}
+		if dir == filepath.Dir(dir) {
+			return "", errors.New(here + " is not in the repository")
+		}
+	}
 }

@@ -4,6 +4,7 @@ package testdb
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net/url"
 	"os"
@@ -33,15 +34,17 @@ func Run(m *testing.M, into **Server) int {
 		return failed(err)
 	}
 	defer os.RemoveAll(dir)
-	ctx := context.Background()
-	pg, err := pgserver.Start(ctx, dir+"/data", pgserver.Options{Hasty: true})
+	ctx, data := context.Background(), dir+"/data"
+	if err := prepare(ctx, data); err != nil {
+		return failed(err)
+	}
+	pg, err := pgserver.Start(ctx, data, pgserver.Options{Hasty: true})
 	if err != nil {
 		return failed(err)
 	}
-	s := &Server{pg: pg}
-	*into = s
-	if err := s.makeTemplate(ctx); err != nil {
-		return failed(err)
+	*into = &Server{pg: pg}
+	if err := makeTemplate(ctx, pg); err != nil {
+		return failed(errors.Join(err, pg.Stop()))
 	}
 	status := m.Run()
 	if err := pg.Stop(); err != nil {
@@ -53,21 +56,6 @@ func Run(m *testing.M, into **Server) int {
 func failed(err error) int {
 	fmt.Fprintln(os.Stderr, "testdb:", err)
 	return 1
-}
-
-func (s *Server) makeTemplate(ctx context.Context) error {
-	if err := s.pg.EnsureDatabase(ctx, template); err != nil {
-		return err
-	}
-	db, err := store.Open(s.pg.URL(template))
-	if err != nil {
-		return err
-	}
-	defer db.Close()
-	if err := db.Migrate(ctx); err != nil {
-		return err
-	}
-	return db.LetServiceIn(ctx, password)
 }
 
 // password is that of the service's role.

@@ -20,23 +20,15 @@ import (
 
 // Program gives the path of a built program.
 func Program(name string) (string, error) {
-	here, err := os.Getwd()
+	repository, err := testdb.Repository()
 	if err != nil {
 		return "", err
 	}
-	// A test stands in its package's folder; a benchmark at the top.
-	for dir := here; ; dir = filepath.Dir(dir) {
-		if _, err := os.Stat(filepath.Join(dir, "go.mod")); err == nil {
-			path := filepath.Join(dir, "bin", name)
-			if _, err := os.Stat(path); err != nil {
-				return "", fmt.Errorf("%s is not built: run make build first", name)
-			}
-			return path, nil
-		}
-		if dir == filepath.Dir(dir) {
-			return "", fmt.Errorf("%s is looked for from the repository, and %s is not in it", name, here)
-		}
+	path := filepath.Join(repository, "bin", name)
+	if _, err := os.Stat(path); err != nil {
+		return "", fmt.Errorf("%s is not built: run make build first", name)
 	}
+	return path, nil
 }
 
 // Dir makes a data directory that the postgres account can reach, in memory if possible.
@@ -60,9 +52,9 @@ func Copy(of string) (dir string, remove func(), err error) {
 	if err != nil {
 		return "", nil, err
 	}
-	if out, err := exec.Command("cp", "-a", of, dir).CombinedOutput(); err != nil {
+	if err := testdb.CopyDir(of, dir); err != nil {
 		remove()
-		return "", nil, fmt.Errorf("copy a data directory: %w: %s", err, out)
+		return "", nil, err
 	}
 	return dir, remove, nil
 }
