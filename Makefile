@@ -90,8 +90,12 @@ check-go:
 	@go vet ./...
 	@go tool staticcheck ./...
 
-check-web: web/dist/index.html
+check-web: web/node_modules/.read
+
+# What has been read is not read again.
+web/node_modules/.read: web/dist/index.html web/eslint.config.js
 	@cd web && npm run --silent lint >/dev/null || npm run lint
+	@touch $@
 
 # BEFORE=PROGRAM sets saves to publications beside those of an older goldshelfd.
 bench:
