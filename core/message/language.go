@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"sync"
 
 	"golang.org/x/text/feature/plural"
 	"golang.org/x/text/language"
@@ -37,7 +38,7 @@ func Preferred(accept string) Language {
 	if err != nil {
 		return English
 	}
-	_, at, sure := matcher.Match(tags...)
+	_, at, sure := matcher().Match(tags...)
 	if sure == language.No {
 		return English
 	}
@@ -45,16 +46,31 @@ func Preferred(accept string) Language {
 }
 
 // Known says whether there is a catalogue of a language.
-func Known(l Language) bool { return printers[l] != nil }
+func Known(l Language) bool { return slices.Contains(Languages(), l) }
 
 //go:embed catalogues/*.json
 var files embed.FS
 
-var (
-	matcher   language.Matcher
-	printers  = map[Language]*message.Printer{}
-	contained = map[Language]map[string]Translation{English: {}}
-)
+var matcher = sync.OnceValue(func() language.Matcher {
+	var tags []language.Tag
+	for _, l := range Languages() {
+		tags = append(tags, language.MustParse(string(l)))
+	}
+	return language.NewMatcher(tags)
+})
+
+// catalogue is what there is of a language.
+type catalogue struct {
+	translations map[string]Translation // by the English
+	printer      *message.Printer
+}
+
+// catalogues are those of all languages but English. Each is read when somebody is first
+// spoken to in it: most programs speak one.
+var catalogues = map[Language]func() *catalogue{
+	German: sync.OnceValue(func() *catalogue { return read(German) }),
+	French: sync.OnceValue(func() *catalogue { return read(French) }),
+}
 
 // Translation is what a catalogue says for a text: words, or words by the plural of one of
 // the values that are put in, which is counted from 1.
@@ -84,28 +100,15 @@ func (t *Translation) UnmarshalJSON(data []byte) error {
 }
 
 // Catalogue gives the translations of a language by their English. It is not to be changed.
-func Catalogue(l Language) map[string]Translation { return contained[l] }
-
-func init() {
-	all := catalog.NewBuilder(catalog.Fallback(language.English))
-	var tags []language.Tag
-	for _, l := range Languages() {
-		tag := language.MustParse(string(l))
-		tags = append(tags, tag)
-		if l != English {
-			contained[l] = read(l)
-			for english, t := range contained[l] {
-				if err := t.into(all, tag, english); err != nil {
-					panic(fmt.Sprintf("the catalogue %s says of %q: %v", l, english, err))
-				}
-			}
-		}
-		printers[l] = message.NewPrinter(tag, message.Catalog(all))
+func Catalogue(l Language) map[string]Translation {
+	if of, ok := catalogues[l]; ok {
+		return of().translations
 	}
-	matcher = language.NewMatcher(tags)
+	return nil
 }
 
-func read(l Language) (all map[string]Translation) {
+func read(l Language) *catalogue {
+	all := map[string]Translation{}
 	data, err := files.ReadFile("catalogues/" + string(l) + ".json")
 	if err == nil {
 		err = json.Unmarshal(data, &all)
@@ -113,7 +116,13 @@ func read(l Language) (all map[string]Translation) {
 	if err != nil {
 		panic(fmt.Sprintf("the catalogue %s cannot be read: %v", l, err))
 	}
-	return all
+	tag, texts := language.MustParse(string(l)), catalog.NewBuilder(catalog.Fallback(language.English))
+	for english, t := range all {
+		if err := t.into(texts, tag, english); err != nil {
+			panic(fmt.Sprintf("the catalogue %s says of %q: %v", l, english, err))
+		}
+	}
+	return &catalogue{all, message.NewPrinter(tag, message.Catalog(texts))}
 }
 
 func (t Translation) into(all *catalog.Builder, tag language.Tag, english string) error {
@@ -131,7 +140,7 @@ func (t Translation) into(all *catalog.Builder, tag language.Tag, english string
 
 // catalogued looks up words that nothing is put into.
 func catalogued(l Language, english string) string {
-	if t, ok := contained[l][english]; ok {
+	if t, ok := Catalogue(l)[english]; ok {
 		return t.Words
 	}
 	return english

@@ -80,7 +80,7 @@ func (t Text) In(l Language) string {
 			args[i] = arg.Said().In(l)
 		}
 	}
-	return printers[l].Sprintf(t.said.format, args...)
+	return catalogues[l]().printer.Sprintf(t.said.format, args...)
 }
 
 // Error is an error that says what it says in every language.
