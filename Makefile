@@ -90,12 +90,9 @@ check-go:
 	@go vet ./...
 	@go tool staticcheck ./...
 
-check-web: web/node_modules/.read
-
 # What has been read is not read again.
-web/node_modules/.read: web/dist/index.html web/eslint.config.js
-	@cd web && npm run --silent lint >/dev/null || npm run lint
-	@touch $@
+check-web: web/dist/index.html
+	@cd web && ../scripts/once "lint-$$(node --version)" src package-lock.json package.json eslint.config.js .prettierrc .prettierignore -- npm run --silent lint
 
 # BEFORE=PROGRAM sets saves to publications beside those of an older goldshelfd.
 bench:
