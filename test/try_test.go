@@ -14,6 +14,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
+	"goldshelf/core/endpoint"
 	"goldshelf/core/fill"
 	"goldshelf/internal/demo"
 	"goldshelf/test/browser"
@@ -123,10 +124,12 @@ func TestTryAtTheConsole(t *testing.T) {
 		browser.Script(`document.querySelector("a[href^='/talks/']").click()`), browser.See("about"), browser.See("Make it shorter."),
 		browser.Press("Delete"), browser.Press("Delete for good"), browser.See("No talk yet"))
 
-	// Stopped in the middle, what has come stays.
+	// Stopped in the middle, what has come stays. The model takes its time, so that its reply is
+	// not there before it is stopped.
+	slowly(t, s.URL)
 	w.visit("/entries/burst-main-notice", "Try it")
 	w.do(browser.Type("#blank-area", "Mill Lane"), browser.Type("#blank-hours", "6"), browser.Choose("#try-model", "marsh-local"), ask,
-		browser.Until(`(() => { // at once, before the rest of it has come
+		browser.Until(`(() => {
 			const stop = [...document.querySelectorAll("button")].find((b) => b.innerText.trim() === "Stop");
 			if (!stop || !(document.querySelector("article p.font-serif")?.innerText.length > 20)) return false;
 			stop.click();
@@ -141,6 +144,26 @@ func TestTryAtTheConsole(t *testing.T) {
 		browser.Type("#connection-mapping", "{}"), browser.Script(`document.querySelector("[role=dialog] button[type=submit]").click()`), browser.See("inside this machine"), browser.See("say where a reply has its text"))
 	if text, err := browser.Ask[string](w.ctx, `document.body.innerText`); err != nil || strings.Contains(text, "undefined") {
 		t.Errorf("the page says undefined: %v", err)
+	}
+}
+
+// slowly has the simulated models of a service answer six times as slowly as they do.
+func slowly(t *testing.T, url string) {
+	t.Helper()
+	c := &client.Client{Server: url}
+	if _, err := c.SignIn(t.Context(), "curator", demo.Password); err != nil {
+		t.Fatal(err)
+	}
+	const name = "simulated-models"
+	simulated, err := c.Connection(t.Context(), name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	own := endpoint.Own()
+	own.Request.Headers = map[string]string{"X-Latency": "6"}
+	simulated.Mapping = &own
+	if _, err := c.SetConnection(t.Context(), name, simulated.Number, api.NewConnection{Title: simulated.Title, Spec: simulated.Spec}); err != nil {
+		t.Fatal(err)
 	}
 }
 
