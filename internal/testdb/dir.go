@@ -1,11 +1,9 @@
 package testdb
 
 import (
-	"errors"
 	"fmt"
 	"os"
 	"os/exec"
-	"path/filepath"
 	"syscall"
 )
 
@@ -36,21 +34,4 @@ func CopyDir(from, to string) error {
 		return fmt.Errorf("copy %s: %w: %s", from, err, out)
 	}
 	return nil
-}
-
-// Repository is the directory of the sources: a test stands in its package's folder, a
-// benchmark at the top.
-func Repository() (string, error) {
-	here, err := os.Getwd()
-	if err != nil {
-		return "", err
-	}
-	for dir := here; ; dir = filepath.Dir(dir) {
-		if _, err := os.Stat(filepath.Join(dir, "go.mod")); err == nil {
-			return dir, nil
-		}
-		if dir == filepath.Dir(dir) {
-			return "", errors.New(here + " is not in the repository")
-		}
-	}
 }

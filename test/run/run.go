@@ -20,15 +20,32 @@ import (
 
 // Program gives the path of a built program.
 func Program(name string) (string, error) {
-	repository, err := testdb.Repository()
+	sources, err := repository()
 	if err != nil {
 		return "", err
 	}
-	path := filepath.Join(repository, "bin", name)
+	path := filepath.Join(sources, "bin", name)
 	if _, err := os.Stat(path); err != nil {
 		return "", fmt.Errorf("%s is not built: run make build first", name)
 	}
 	return path, nil
+}
+
+// repository is the directory of the sources: a test stands in its package's folder, a
+// benchmark at the top.
+func repository() (string, error) {
+	here, err := os.Getwd()
+	if err != nil {
+		return "", err
+	}
+	for dir := here; ; dir = filepath.Dir(dir) {
+		if _, err := os.Stat(filepath.Join(dir, "go.mod")); err == nil {
+			return dir, nil
+		}
+		if dir == filepath.Dir(dir) {
+			return "", errors.New(here + " is not in the repository")
+		}
+	}
 }
 
 // Dir makes a data directory that the postgres account can reach, in memory if possible.
