@@ -67,10 +67,15 @@ type catalogue struct {
 
 // catalogues are those of all languages but English. Each is read when somebody is first
 // spoken to in it: most programs speak one.
-var catalogues = map[Language]func() *catalogue{
-	German: sync.OnceValue(func() *catalogue { return read(German) }),
-	French: sync.OnceValue(func() *catalogue { return read(French) }),
-}
+var catalogues = func() map[Language]func() *catalogue {
+	all := map[Language]func() *catalogue{}
+	for _, l := range Languages() {
+		if l != English {
+			all[l] = sync.OnceValue(func() *catalogue { return read(l) })
+		}
+	}
+	return all
+}()
 
 // Translation is what a catalogue says for a text: words, or words by the plural of one of
 // the values that are put in, which is counted from 1.

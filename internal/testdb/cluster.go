@@ -63,14 +63,15 @@ func makeCluster(ctx context.Context, dir string) error {
 	if err != nil {
 		return err
 	}
-	return errors.Join(makeTemplate(ctx, pg), pg.Stop())
+	return errors.Join(makeLibrary(ctx, pg, template), pg.Stop())
 }
 
-func makeTemplate(ctx context.Context, pg *pgserver.Server) error {
-	if err := pg.EnsureDatabase(ctx, template); err != nil {
+// makeLibrary makes a database with the library's schema and nothing in it, or brings one up to date.
+func makeLibrary(ctx context.Context, pg *pgserver.Server, name string) error {
+	if err := pg.EnsureDatabase(ctx, name); err != nil {
 		return err
 	}
-	db, err := store.Open(pg.URL(template))
+	db, err := store.Open(pg.URL(name))
 	if err != nil {
 		return err
 	}

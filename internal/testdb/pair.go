@@ -37,20 +37,6 @@ func PairOf(ctx context.Context, first, second string) (*Pair, error) {
 	if p.First, err = pgserver.Start(ctx, first, pgserver.Options{}); err != nil {
 		return nil, err
 	}
-	fill := func() error {
-		if err := p.First.EnsureDatabase(ctx, database); err != nil {
-			return err
-		}
-		db, err := store.Open(p.First.URL(database))
-		if err != nil {
-			return err
-		}
-		defer db.Close()
-		if err := db.Migrate(ctx); err != nil {
-			return err
-		}
-		return db.LetServiceIn(ctx, password)
-	}
 	follow := func() error {
 		if err := p.First.Copy(ctx, second, true); err != nil {
 			return err
@@ -58,7 +44,7 @@ func PairOf(ctx context.Context, first, second string) (*Pair, error) {
 		p.Second, err = pgserver.Start(ctx, second, pgserver.Options{})
 		return err
 	}
-	if err := fill(); err != nil {
+	if err := makeLibrary(ctx, p.First, database); err != nil {
 		return nil, errors.Join(err, p.Stop())
 	}
 	if err := follow(); err != nil {

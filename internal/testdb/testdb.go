@@ -43,7 +43,7 @@ func Run(m *testing.M, into **Server) int {
 		return failed(err)
 	}
 	*into = &Server{pg: pg}
-	if err := makeTemplate(ctx, pg); err != nil {
+	if err := makeLibrary(ctx, pg, template); err != nil {
 		return failed(errors.Join(err, pg.Stop()))
 	}
 	status := m.Run()
