@@ -4,7 +4,7 @@ window.lookAtLanguage = () => {
   const gather = (value) => {
     if (typeof value === "string" || typeof value === "number") known.push(String(value));
     else if (value && typeof value === "object")
-      for (const [key, v] of Object.entries(value)) known.push(key), gather(v);
+      Object.values(value).forEach(gather);
   };
   for (const text of window.answers) {
     try {

@@ -11,6 +11,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/client"
+	"goldshelf/core/message"
 	"goldshelf/core/stocktake"
 )
 
@@ -110,8 +111,12 @@ func (a *app) sayPeriod(p api.Period) {
 func (a *app) useFigures(f api.UseFigures) {
 	a.sayPeriod(f.Period)
 	t := a.table("WHAT", "USES", "BEFORE", "PEOPLE", "CHANGE", "BY WEEK")
-	for _, u := range append([]api.UseSeries{f.All}, f.Items...) {
-		t.row(titleOf(u.Title, u.Name), strconv.Itoa(u.Uses), strconv.Itoa(u.Before), strconv.Itoa(u.People), string(u.Change), bars(u.Weekly))
+	row := func(what string, u api.UseSeries) {
+		t.row(what, strconv.Itoa(u.Uses), strconv.Itoa(u.Before), strconv.Itoa(u.People), changeWord(u.Change).In(a.language), bars(u.Weekly))
+	}
+	row(a.text("All"), f.All)
+	for _, u := range f.Items {
+		row(titleOf(u.Title, u.Name), u)
 	}
 	t.print()
 	if f.More > 0 {
@@ -129,6 +134,19 @@ func (a *app) useFigures(f api.UseFigures) {
 }
 
 // titleOf is how a line is called.
+// changeWord says of a number of people what became of it.
+func changeWord(c stocktake.Change) message.Text {
+	switch c {
+	case stocktake.More:
+		return message.Plain("more")
+	case stocktake.Less:
+		return message.Plain("less")
+	case stocktake.New:
+		return message.Plain("new")
+	}
+	return message.Text{}
+}
+
 func titleOf(title, name string) string {
 	if name == "" || strings.EqualFold(title, name) {
 		return title
@@ -241,7 +259,11 @@ func (a *app) freshness(f api.Freshness) {
 	t.print()
 	t = a.table("TO THE SHELF", "VERSIONS", "DAYS, MEDIAN")
 	for _, s := range slices.Concat(f.ToShelf, f.ByReviewer[min(1, len(f.ByReviewer)):]) {
-		t.row(titleOf(s.Title, s.Name), strconv.Itoa(s.Versions), strconv.FormatFloat(s.Median, 'f', 1, 64))
+		what := titleOf(s.Title, s.Name)
+		if s.Name == "" {
+			what = a.text("All")
+		}
+		t.row(what, strconv.Itoa(s.Versions), strconv.FormatFloat(s.Median, 'f', 1, 64))
 	}
 	t.print()
 }
@@ -250,7 +272,7 @@ func (a *app) contributors(f api.Contributors) {
 	a.sayPeriod(f.Period)
 	t := a.table("PERSON", "NAME", "ENTRIES", "PEOPLE", "BEFORE", "CHANGE")
 	for _, c := range f.Items {
-		t.row(c.Name, c.FullName, strconv.Itoa(c.Entries), strconv.Itoa(c.People), strconv.Itoa(c.Before), string(c.Change))
+		t.row(c.Name, c.FullName, strconv.Itoa(c.Entries), strconv.Itoa(c.People), strconv.Itoa(c.Before), changeWord(c.Change).In(a.language))
 	}
 	t.print()
 }

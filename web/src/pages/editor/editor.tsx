@@ -172,7 +172,7 @@ function savingWords(s: Saving): string {
   switch (s.state) {
     case "typing":
     case "saving":
-      return "saving …";
+      return t`saving …`;
     case "offline":
       return t`no connection: kept in this browser, and tried again`;
     case "refused":
@@ -180,6 +180,6 @@ function savingWords(s: Saving): string {
     case "conflict":
       return t`someone else saved meanwhile`;
     case "saved":
-      return s.at ? t`saved a moment ago` : "saved";
+      return s.at ? t`saved a moment ago` : t`saved`;
   }
 }
