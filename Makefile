@@ -4,7 +4,8 @@ SHELL := /bin/bash
 
 GO_FILES  := $(shell find api client cmd core internal test web -name '*.go' -not -path '*/node_modules/*') go.mod go.sum \
              $(wildcard internal/store/migrations/*.sql internal/demo/*/*.md api/openapi.yaml)
-WEB_FILES := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts web/tsconfig.json api/openapi.yaml
+WEB_FILES := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts web/tsconfig.json \
+             web/package.json web/package-lock.json api/openapi.yaml
 DEMO_DIR  ?= /var/tmp/goldshelf-demo-$(shell id -u)
 # The race detector needs a C compiler; where there is none the tests run without it. It
 # reads along where callers share memory; what use cases share is in the database, where
@@ -22,7 +23,7 @@ test check: export GOGC := 300
 # What was compiled in one checkout need not be in another.
 export GOFLAGS += -trimpath
 
-.PHONY: build demo test test-raced test-whole test-others check-last race check check-go check-web bench soak pictures deb check-deb clean
+.PHONY: build demo test test-raced test-whole test-others check-last race check check-go check-web console axe lint bench soak pictures deb check-deb clean
 
 build: bin/goldshelfd bin/goldshelf
 
@@ -35,11 +36,28 @@ bin/goldshelfd-oldest: test/oldest-program web/dist/index.html
 	@echo "Building an older program …"
 	@scripts/build-oldest
 
-web/dist/index.html: $(WEB_FILES) web/node_modules/.package-lock.json
+# Node makes the console, and reads its code, only where the same was not made or read before.
+web/dist/index.html: $(WEB_FILES)
+	@scripts/once -makes web/dist "console-$$(node --version)" $^ -- $(MAKE) --no-print-directory console
+	@touch $@
+
+console: web/src/data/schema.d.ts
 	@echo "Building the console …"
-	@cd web && npm run --silent types >/dev/null && npm run --silent build >/tmp/goldshelf-console-$$$$.log 2>&1 \
+	@cd web && npm run --silent build >/tmp/goldshelf-console-$$$$.log 2>&1 \
 	  || { cat /tmp/goldshelf-console-$$$$.log; exit 1; }; rm -f /tmp/goldshelf-console-$$$$.log
 	@touch web/dist/.keep
+
+# What the tests look at pages with.
+bin/axe/axe.min.js: web/package-lock.json
+	@scripts/once -makes bin/axe axe $^ -- $(MAKE) --no-print-directory axe
+	@touch $@
+
+axe: web/node_modules/.package-lock.json
+	@mkdir -p bin/axe && cp web/node_modules/axe-core/axe.min.js bin/axe/
+
+web/src/data/schema.d.ts: api/openapi.yaml web/node_modules/.package-lock.json
+	@cd web && npm run --silent types >/dev/null
+	@touch $@
 
 web/node_modules/.package-lock.json: web/package.json web/package-lock.json
 	@echo "Installing the console's packages …"
@@ -64,7 +82,7 @@ test-raced:
 	@echo "Testing what callers share …"
 	@$(TEST) $(RACE) $(RACED)
 
-test-whole: build bin/goldshelfd-oldest
+test-whole: build bin/goldshelfd-oldest bin/axe/axe.min.js
 	@echo "Testing the whole service …"
 	@$(TEST) -parallel 4 ./test/...
 
@@ -90,9 +108,11 @@ check-go:
 	@go vet ./...
 	@go tool staticcheck ./...
 
-# What has been read is not read again.
 check-web: web/dist/index.html
-	@cd web && ../scripts/once "lint-$$(node --version)" src package-lock.json package.json eslint.config.js .prettierrc .prettierignore -- npm run --silent lint
+	@scripts/once "lint-$$(node --version)" $(WEB_FILES) web/eslint.config.js web/.prettierrc web/.prettierignore -- $(MAKE) --no-print-directory lint
+
+lint: web/src/data/schema.d.ts
+	@cd web && npm run --silent lint
 
 # BEFORE=PROGRAM sets saves to publications beside those of an older goldshelfd.
 bench:

@@ -145,13 +145,17 @@ func Until(expression string) Action {
 			if holds, err = chromedp.Evaluate[bool]("Boolean("+expression+")")(ctx, t); holds {
 				return nil
 			}
-			// A page that is slow to answer is not kept from its work by being asked.
-			time.Sleep(max(30*time.Millisecond, 3*time.Since(asked)))
+			// A page that is slow to answer is not kept from its work by being asked; but a notice
+			// that stands for four seconds is not missed.
+			time.Sleep(min(max(30*time.Millisecond, 3*time.Since(asked)), time.Second))
 		}
-		text, _ := chromedp.Evaluate[string]("document.body.innerText.slice(0, 1500)")(ctx, t)
+		text, _ := chromedp.Evaluate[string](words)(ctx, t)
 		return errors.Join(fmt.Errorf("never held: %s; the page reads:\n%s", expression, text), err)
 	})
 }
+
+// words are what a page says, and first what is said above it.
+const words = `[...document.querySelectorAll("[data-sonner-toast], [role=dialog]"), document.body].map((e) => e.innerText).join("\n---\n").slice(0, 2500)`
 
 // Says gives an expression that holds when the page shows a text.
 func Says(text string) string {
