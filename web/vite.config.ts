@@ -48,7 +48,13 @@ function smaller(): Plugin {
 }
 
 export default defineConfig({
-  plugins: [texts(), react(), tailwindcss(), lingui({ failOnMissing: true, failOnCompileError: true }), smaller()],
+  plugins: [
+    texts(),
+    react(),
+    tailwindcss(),
+    lingui({ failOnMissing: true, failOnCompileError: true }),
+    smaller(),
+  ],
   build: { target: "es2022", emptyOutDir: true, chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": "http://127.0.0.1:7420" } },
 });
