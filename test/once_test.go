@@ -26,7 +26,7 @@ func TestOnceForTheSameFiles(t *testing.T) {
 		return dir
 	}
 	once := func(dir, command string) error {
-		cmd := exec.Command(script, "-makes", "made", "test", "source", "--", "sh", "-c", "echo once >> "+counted+"; mkdir -p made; "+command)
+		cmd := exec.Command(script, "-makes", "of/made", "test", "source", "--", "sh", "-c", "echo once >> "+counted+"; mkdir -p of/made; "+command)
 		cmd.Dir, cmd.Env = dir, append(os.Environ(), "XDG_CACHE_HOME="+cache)
 		return cmd.Run()
 	}
@@ -38,14 +38,14 @@ func TestOnceForTheSameFiles(t *testing.T) {
 		return strings.Count(string(text), "once")
 	}
 	made := func(dir string) string {
-		text, err := os.ReadFile(filepath.Join(dir, "made", "copy"))
+		text, err := os.ReadFile(filepath.Join(dir, "of", "made", "copy"))
 		if err != nil {
 			t.Error(err)
 		}
 		return string(text)
 	}
 
-	const command, fails, ends = "cp source made/copy", "cp source made/copy; exit 1", "cp source made/copy; kill -9 $PPID"
+	const command, fails, ends = "cp source of/made/copy", "cp source of/made/copy; exit 1", "cp source of/made/copy; kill -9 $PPID"
 	for _, c := range []string{fails, fails, ends, ends} {
 		if once(checkout("one"), c) == nil {
 			t.Errorf("%q passes for well done", c)
@@ -70,7 +70,7 @@ func TestOnceForTheSameFiles(t *testing.T) {
 	all.Wait()
 	before := times()
 	again, other := checkout("one"), checkout("two")
-	if err := os.MkdirAll(filepath.Join(again, "made", "left"), 0o755); err != nil {
+	if err := os.MkdirAll(filepath.Join(again, "of", "made", "left"), 0o755); err != nil {
 		t.Fatal(err)
 	}
 	for _, dir := range []string{again, other, again} {
@@ -84,7 +84,7 @@ func TestOnceForTheSameFiles(t *testing.T) {
 	if one, two := made(again), made(other); one != "one" || two != "two" {
 		t.Errorf("it made %q of one and %q of two", one, two)
 	}
-	if _, err := os.Stat(filepath.Join(again, "made", "left")); err == nil {
+	if _, err := os.Stat(filepath.Join(again, "of", "made", "left")); err == nil {
 		t.Error("what was left there of another making is still there")
 	}
 	kept, err := os.ReadDir(filepath.Join(cache, "goldshelf-once"))
