@@ -69,11 +69,11 @@ func TestOnceForTheSameFiles(t *testing.T) {
 	}
 	all.Wait()
 	before := times()
-	again, other := checkout("one"), checkout("two")
+	again, other, clean := checkout("one"), checkout("two"), checkout("one")
 	if err := os.MkdirAll(filepath.Join(again, "of", "made", "left"), 0o755); err != nil {
 		t.Fatal(err)
 	}
-	for _, dir := range []string{again, other, again} {
+	for _, dir := range []string{again, other, again, clean} {
 		if err := once(dir, command); err != nil {
 			t.Error(err)
 		}
@@ -81,8 +81,8 @@ func TestOnceForTheSameFiles(t *testing.T) {
 	if n := times() - before; n != 1 {
 		t.Errorf("of files that were there before and others it made %d, not only the others", n)
 	}
-	if one, two := made(again), made(other); one != "one" || two != "two" {
-		t.Errorf("it made %q of one and %q of two", one, two)
+	if one, two, clean := made(again), made(other), made(clean); one != "one" || two != "two" || clean != "one" {
+		t.Errorf("it made %q of one, %q of two, and %q where nothing was", one, two, clean)
 	}
 	if _, err := os.Stat(filepath.Join(again, "of", "made", "left")); err == nil {
 		t.Error("what was left there of another making is still there")
