@@ -30,11 +30,11 @@ func openWindow(t *testing.T, name string, width, height int64) *window {
 // openBrowser is somebody at the console who has opened nothing yet.
 func openBrowser(t *testing.T, url string, width, height int64) *window {
 	t.Helper()
-	ctx, cancel := browser.Tab(chrome)
-	t.Cleanup(cancel)
-	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err != nil { // opens the tab, for as long as ctx lives
+	ctx, closed, err := browser.Tab(chrome)
+	if err != nil {
 		t.Fatal(err)
 	}
+	t.Cleanup(closed)
 	w := &window{t, ctx, url}
 	w.do(browser.Unwatched(), browser.Size(width, height))
 	return w

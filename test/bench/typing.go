@@ -41,8 +41,11 @@ func firstLetter(ctx context.Context, url string) (middle time.Duration, err err
 		return 0, err
 	}
 	defer stop()
-	tab, shut := browser.Tab(chrome)
-	defer shut()
+	tab, closed, err := browser.Tab(chrome)
+	if err != nil {
+		return 0, err
+	}
+	defer closed()
 	if err := chromedp.Do(tab, chromedp.Navigate(url+"/sign-in")); err != nil {
 		return 0, err
 	}

@@ -49,7 +49,7 @@ func Start(ctx context.Context) (_ context.Context, stop func(), err error) {
 		chromedp.Flag("force-color-profile", "srgb"),
 	)
 	ctx, stopAllocator := chromedp.NewExecAllocator(ctx, options...)
-	ctx, stopBrowser := chromedp.NewContext(ctx)
+	ctx, stopBrowser := chromedp.NewContext(context.WithValue(ctx, leftKey{}, &left{}))
 	stop = func() {
 		stopBrowser()
 		stopAllocator()
@@ -61,11 +61,6 @@ func Start(ctx context.Context) (_ context.Context, stop func(), err error) {
 		return nil, nil, fmt.Errorf("start Chromium: %w", err)
 	}
 	return ctx, stop, nil
-}
-
-// Tab opens another tab with a session, and so cookies, of its own.
-func Tab(ctx context.Context) (context.Context, context.CancelFunc) {
-	return chromedp.NewContext(ctx, chromedp.WithNewBrowserContext())
 }
 
 // Unwatched has a tab not tell of its style sheets and requests, to which nobody here listens:
@@ -113,6 +108,7 @@ func Script(statement string) Action {
 // Offline cuts a page off from the network, or joins it again.
 func Offline(off bool) Action {
 	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		leavesTraces(ctx)
 		if _, err := cdp.Call(ctx, t, network.Enable, network.EnableParams{}); err != nil {
 			return err
 		}
@@ -269,6 +265,7 @@ func Cookie(url, name, value string) Action {
 // Clipboard lets the pages of an origin use the clipboard, as if a person sat before them.
 func Clipboard(origin string) Action {
 	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		leavesTraces(ctx)
 		own, err := cdp.Call(ctx, t, target.GetTargetInfo, target.GetTargetInfoParams{})
 		if err != nil {
 			return err
@@ -293,6 +290,7 @@ var grantPermissions = cdp.Command[permissions, cdp.Empty]{Method: "Browser.gran
 // Speaks has a page's browser prefer languages, as Accept-Language has them.
 func Speaks(languages string) Action {
 	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		leavesTraces(ctx)
 		agent, err := chromedp.Evaluate[string]("navigator.userAgent")(ctx, t)
 		if err != nil {
 			return err
@@ -313,6 +311,7 @@ func Pick(selector, words string) Action {
 // OnEveryPage runs a script on every page that is opened from then on, before any of its own.
 func OnEveryPage(script string) Action {
 	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		leavesTraces(ctx)
 		_, err := cdp.Call(ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: script})
 		return err
 	})

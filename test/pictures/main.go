@@ -106,11 +106,11 @@ func take(ctx context.Context, url, out, only string) error {
 }
 
 func one(ctx context.Context, url, out string, s shot) error {
-	ctx, cancel := browser.Tab(ctx)
-	defer cancel()
-	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err != nil { // opens the tab, for as long as ctx lives
+	ctx, closed, err := browser.Tab(ctx)
+	if err != nil {
 		return err
 	}
+	defer closed()
 	width, height := int64(1280), int64(800)
 	if s.narrow {
 		width, height = 390, 844
