@@ -192,7 +192,7 @@ func (w *world) cell(t *testing.T, a asker, method, path string, op *openapi3.Op
 		if a.name != "" {
 			req.Header.Set("Authorization", "Bearer "+w.tokenFor(t, a.name))
 		}
-		res, err := http.DefaultClient.Do(req)
+		res, err := crowd.Do(req)
 		if err != nil {
 			t.Fatal(err)
 		}

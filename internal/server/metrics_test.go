@@ -57,7 +57,7 @@ func TestWhoSeesTheMetrics(t *testing.T) {
 		if token != "" {
 			req.Header.Set("Authorization", "Bearer "+token)
 		}
-		res, err := http.DefaultClient.Do(req)
+		res, err := crowd.Do(req)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -36,7 +36,7 @@ func TestOddBytesAreRefused(t *testing.T) {
 		}
 		req.Header.Set("Authorization", "Bearer "+token)
 		req.Header.Set("Content-Type", "application/json")
-		res, err := http.DefaultClient.Do(req)
+		res, err := crowd.Do(req)
 		if err != nil {
 			t.Errorf("%s %s: %v", method, path, err)
 			return
@@ -149,7 +149,7 @@ func TestNastyValues(t *testing.T) {
 				req.Header.Set("Authorization", "Bearer "+token)
 				req.Header.Set("Content-Type", "application/json")
 				req.Header.Set("If-Match", `"x"`)
-				res, err := http.DefaultClient.Do(req)
+				res, err := crowd.Do(req)
 				if err != nil {
 					t.Errorf("%s %s: %v", c.method, c.path, err)
 					continue

@@ -47,7 +47,7 @@ func (d directory) call(want int, method, path, body string) (r resource) {
 	}
 	req.Header.Set("Authorization", "Bearer "+d.key)
 	req.Header.Set("Content-Type", "application/scim+json")
-	res, err := http.DefaultClient.Do(req)
+	res, err := crowd.Do(req)
 	if err != nil {
 		d.t.Fatal(err)
 	}
@@ -220,7 +220,7 @@ func TestTheDirectoryTwiceAtOnce(t *testing.T) {
 		}
 		req.Header.Set("Authorization", "Bearer "+key)
 		req.Header.Set("Content-Type", "application/scim+json")
-		res, err := http.DefaultClient.Do(req)
+		res, err := crowd.Do(req)
 		if err != nil {
 			return err
 		}

@@ -35,7 +35,7 @@ func (w *world) signIn(t *testing.T, name, password string, headers ...string) (
 	for i := 0; i < len(headers); i += 2 {
 		req.Header.Set(headers[i], headers[i+1])
 	}
-	res, err := http.DefaultClient.Do(req)
+	res, err := crowd.Do(req)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -149,7 +149,7 @@ func TestThePublicAddress(t *testing.T) {
 	req.Host = "evil.example"
 	req.Header.Set("Content-Type", "application/json")
 	req.Header.Set("Authorization", "Bearer "+w.tokenOf("reader"))
-	res, err := http.DefaultClient.Do(req)
+	res, err := crowd.Do(req)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -176,7 +176,7 @@ func TestIdleSessionsEnd(t *testing.T) {
 			t.Fatal(err)
 		}
 		req.AddCookie(cookies["goldshelf"])
-		res, err := http.DefaultClient.Do(req)
+		res, err := crowd.Do(req)
 		if err != nil {
 			t.Fatal(err)
 		}

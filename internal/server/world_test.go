@@ -31,6 +31,9 @@ var databases *testdb.Server
 
 func TestMain(m *testing.M) { os.Exit(testdb.Run(m, &databases)) }
 
+// crowd calls many times at once over connections that it keeps: Go's own keeps two.
+var crowd = &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: 64, IdleConnTimeout: 10 * time.Second}}
+
 // world is a service with people and labels, and nothing on its shelf.
 type world struct {
 	*testdb.World
@@ -76,7 +79,7 @@ func newWorldWith(t *testing.T, opt Options) *world {
 		}
 	})
 	w.url = "http://" + l.Addr().String()
-	w.http = &http.Client{Transport: &contract{t: t, next: http.DefaultTransport}}
+	w.http = &http.Client{Transport: &contract{t: t, next: crowd.Transport}}
 	return w
 }
 
@@ -191,7 +194,7 @@ func (w *world) call(who, method, path, body string, headers ...string) answered
 	for i := 0; i+1 < len(headers); i += 2 {
 		req.Header.Set(headers[i], headers[i+1])
 	}
-	res, err := http.DefaultClient.Do(req)
+	res, err := crowd.Do(req)
 	if err != nil {
 		w.t.Fatalf("%s %s: %v", method, path, err)
 	}
