@@ -56,7 +56,7 @@ func withService(m *testing.M) int {
 		return failed(err)
 	}
 	var stop func()
-	if chrome, stop, err = browser.Start(context.Background()); err != nil {
+	if chrome, stop, err = browser.Start(context.Background(), browser.Hasty); err != nil {
 		return failed(errors.Join(err, service.Stop()))
 	}
 	status := m.Run()

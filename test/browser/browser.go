@@ -31,8 +31,12 @@ func chromium() string {
 	return "chromium"
 }
 
+// Hasty is a Chromium whose pages live for seconds: it begins to run their code sooner, and never
+// makes it fast. Nothing is measured in it.
+var Hasty = chromedp.Flag("js-flags", "--no-opt --no-maglev")
+
 // Start runs a Chromium of its own. It ends, and its profile goes, with stop.
-func Start(ctx context.Context) (_ context.Context, stop func(), err error) {
+func Start(ctx context.Context, more ...chromedp.ExecAllocatorOption) (_ context.Context, stop func(), err error) {
 	profile, err := os.MkdirTemp("", "goldshelf-chromium-")
 	if err != nil {
 		return nil, nil, err
@@ -48,7 +52,7 @@ func Start(ctx context.Context) (_ context.Context, stop func(), err error) {
 		chromedp.Flag("disable-sync", true),
 		chromedp.Flag("force-color-profile", "srgb"),
 	)
-	ctx, stopAllocator := chromedp.NewExecAllocator(ctx, options...)
+	ctx, stopAllocator := chromedp.NewExecAllocator(ctx, append(options, more...)...)
 	ctx, stopBrowser := chromedp.NewContext(context.WithValue(ctx, leftKey{}, &left{}))
 	stop = func() {
 		stopBrowser()
