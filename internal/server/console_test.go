@@ -17,41 +17,27 @@ import (
 func TestConsoleFilesAreSentSmall(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t)
-	fetch := func(path, accept string) (*http.Response, []byte) {
-		t.Helper()
-		req, err := http.NewRequestWithContext(t.Context(), http.MethodGet, w.url+path, nil)
-		if err != nil {
-			t.Fatal(err)
-		}
-		req.Header.Set("Accept-Encoding", accept) // Go's client then decodes nothing by itself
-		res, err := http.DefaultClient.Do(req)
-		if err != nil {
-			t.Fatal(err)
-		}
-		defer res.Body.Close()
-		body, err := io.ReadAll(res.Body)
-		if err != nil {
-			t.Fatal(err)
-		}
-		return res, body
+	fetch := func(path, accept string) answered {
+		return w.call("", http.MethodGet, path, "", "Accept-Encoding", accept) // Go's client then decodes nothing by itself
 	}
-	_, page := fetch("/", "identity")
-	script := regexp.MustCompile(`/assets/[^"]+\.js`).FindString(string(page))
+	page := fetch("/", "identity").body
+	script := regexp.MustCompile(`/assets/[^"]+\.js`).FindString(page)
 	if script == "" {
 		t.Fatalf("the page has no script:\n%s", page)
 	}
 	for _, path := range []string{"/", script, "/entries/any-entry"} {
-		plain, whole := fetch(path, "identity")
-		if plain.StatusCode != http.StatusOK || plain.Header.Get("Content-Encoding") != "" {
-			t.Errorf("%s answers %d, encoded %q", path, plain.StatusCode, plain.Header.Get("Content-Encoding"))
+		plain := fetch(path, "identity")
+		whole := []byte(plain.body)
+		if plain.status != http.StatusOK || plain.header.Get("Content-Encoding") != "" {
+			t.Errorf("%s answers %d, encoded %q", path, plain.status, plain.header.Get("Content-Encoding"))
 		}
 		for accept, encoding := range map[string]string{
 			"gzip, deflate, br, zstd": "br", "gzip, deflate": "gzip", "br;q=0, gzip": "gzip", "zstd": "", "br;q=0, gzip;q=0": "",
 		} {
-			res, body := fetch(path, accept)
-			size := len(body)
+			res := fetch(path, accept)
+			body, size := []byte(res.body), len(res.body)
 			var err error
-			switch res.Header.Get("Content-Encoding") {
+			switch res.header.Get("Content-Encoding") {
 			case "br":
 				body, err = io.ReadAll(brotli.NewReader(bytes.NewReader(body)))
 			case "gzip":
@@ -60,20 +46,20 @@ func TestConsoleFilesAreSentSmall(t *testing.T) {
 					body, err = io.ReadAll(read)
 				}
 			}
-			if got := res.Header.Get("Content-Encoding"); err != nil || got != encoding || !bytes.Equal(body, whole) {
+			if got := res.header.Get("Content-Encoding"); err != nil || got != encoding || !bytes.Equal(body, whole) {
 				t.Errorf("%s for %q is encoded %q, wanted %q, and %d bytes say %d bytes of %d (%v)", path, accept, got, encoding, size, len(body), len(whole), err)
 			}
 			if encoding != "" && size >= len(whole) {
 				t.Errorf("%s for %q has %d bytes, as %s %d", path, accept, len(whole), encoding, size)
 			}
-			if kind := res.Header.Get("Content-Type"); kind != plain.Header.Get("Content-Type") || !strings.Contains(res.Header.Get("Vary"), "Accept-Encoding") {
-				t.Errorf("%s for %q is a %s, Vary %q", path, accept, kind, res.Header.Get("Vary"))
+			if kind := res.header.Get("Content-Type"); kind != plain.header.Get("Content-Type") || !strings.Contains(res.header.Get("Vary"), "Accept-Encoding") {
+				t.Errorf("%s for %q is a %s, Vary %q", path, accept, kind, res.header.Get("Vary"))
 			}
 		}
 	}
 	for _, path := range []string{script + ".br", script + ".gz"} {
-		if res, _ := fetch(path, "br"); res.StatusCode != http.StatusNotFound {
-			t.Errorf("%s answers %d", path, res.StatusCode)
+		if res := fetch(path, "br"); res.status != http.StatusNotFound {
+			t.Errorf("%s answers %d", path, res.status)
 		}
 	}
 }
