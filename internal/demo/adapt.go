@@ -19,8 +19,8 @@ type adapted struct {
 func adaptations() []adapted {
 	table := [2]string{"as a line: who, what, by when.", "as a row of a table: who, what, by when."}
 	return []adapted{
-		{"minutes-to-actions", "minutes-of-interviews", "people-lead", "interview panels", 26, [][2]string{table, {"An action without a person", "What the candidate has to do comes last. An action without a person"}}, false},
-		{"minutes-to-actions", "minutes-of-tenders", "buyer", "tender meetings", 23, [][2]string{table, {"## Limits\n", "## Limits\nNo prices. "}}, false},
+		{"minutes-to-actions", "minutes-of-interviews", "people-lead", "interview panels", 22, [][2]string{table, {"An action without a person", "What the candidate has to do comes last. An action without a person"}}, false},
+		{"minutes-to-actions", "minutes-of-tenders", "buyer", "tender meetings", 22, [][2]string{table, {"## Limits\n", "## Limits\nNo prices. "}}, false},
 		{"burst-main-notice", "burst-for-the-regulator", "reviewer", "the regulator", 18, [][2]string{{"households in {{area}}", "the regulator about {{area}}"}, {"No more than 120 words.", "No more than 80 words."}}, false},
 		{"minutes-to-actions", "minutes-of-talks", "field-lead", "toolbox talks", 15, [][2]string{table}, false},
 		{"reading-reminder", "reminder-for-parks", "contributor", "the holiday parks", 8, [][2]string{{"## Limits\n", "## Limits\nSay where the meter of a pitch is.\n"}}, true},

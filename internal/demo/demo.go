@@ -16,6 +16,7 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/bundle"
 	"goldshelf/core/entry"
+	"goldshelf/core/stocktake"
 	"goldshelf/internal/library"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
@@ -61,8 +62,23 @@ var labels []byte
 //go:embed synonyms.txt
 var synonyms string
 
-// yearsAgo is when the library was set up.
-const yearsAgo = 400 * 24 * time.Hour
+// setUpDaysAgo is when the library was set up.
+const setUpDaysAgo = 400
+
+// zone is the time zone of the library.
+const zone = "Europe/London"
+
+// storyEnd returns the moment that the demo's "days ago" count back from: 16:00 on the
+// last Sunday before now, in the library's zone. The story moves by whole weeks, so every
+// day of it falls on the same weekday and in the same week of the stocktake on any date.
+// At now, the last day of the story is between 8 hours and 7 days and 8 hours ago: no age
+// in the story may cross a limit of days (untouched drafts, reviews due) within that week.
+func storyEnd(now time.Time, in *time.Location) time.Time {
+	y, m, d := now.In(in).Date()
+	monday := stocktake.Monday(time.Date(y, m, d, 0, 0, 0, 0, in))
+	y, m, d = monday.Date()
+	return time.Date(y, m, d-1, 16, 0, 0, 0, in)
+}
 
 // chapter is the life of one version: who wrote it, how many days ago it was
 // submitted, with which note, who read it and what became of it.
@@ -90,9 +106,9 @@ func chapters() []chapter {
 		{"burst-all-clear", 1, "contributor", 218, "Sent by hand so far.", "reviewer", p},
 		{"meter-dispute-reply", 1, "care-lead", 205, "Out of a chat where it has worked for months.", "reviewer", p},
 		{"boil-water-wording", 2, "regs-lead", 194, "Shorter; cooling added.", "reviewer", p},
-		{"shift-handover", 1, "field-lead", 180, "From the crew leads' own list.", "reviewer", p},
-		{"board-paper", 1, "curator", 176, "From ten papers that were read to the end.", "reviewer", p},
-		{"farm-customers", 1, "care-lead", 171, "Answers of the spring survey.", "reviewer", p},
+		{"shift-handover", 1, "field-lead", 170, "From the crew leads' own list.", "reviewer", p},
+		{"board-paper", 1, "curator", 166, "From ten papers that were read to the end.", "reviewer", p},
+		{"farm-customers", 1, "care-lead", 161, "Answers of the spring survey.", "reviewer", p},
 		{"meter-dispute-reply", 2, "contributor", 150, "Letter and readings fenced; a role and limits.", "reviewer", p},
 		{"when-water-returns", 1, "care-lead", 141, "Taken out of two notices.", "reviewer", p},
 		{"crew-lead", 1, "field-lead", 137, "From the first line of the shift book.", "reviewer", p},
@@ -130,11 +146,11 @@ func chapters() []chapter {
 		{"sample-point-note", 1, "lab-lead", 33, "So that records read alike.", "regs-lead", p},
 		{"leak-allowance-decision", 1, "care-lead", 35, "The rules as of this year.", "regs-lead", p},
 		{"complaint-summary", 1, "contributor", 34, "", "", entry.Draft},
-		{"minutes-to-actions", 1, "press-desk", 30, "Asked for by five teams.", "reviewer", p},
-		{"open-day-column", 1, "press-desk", 29, "From twelve columns that people wrote back to.", "reviewer", p},
-		{"minutes-for-all", 1, "press-desk", 28, "So that minutes are read.", "reviewer", p},
-		{"interview-questions", 1, "intake-lead", 27, "For the spring intake.", "reviewer", p},
-		{"tender-questions", 1, "buyer", 24, "After the valve tender.", "reviewer", p},
+		{"minutes-to-actions", 1, "press-desk", 34, "Asked for by five teams.", "reviewer", p},
+		{"open-day-column", 1, "press-desk", 33, "From twelve columns that people wrote back to.", "reviewer", p},
+		{"minutes-for-all", 1, "press-desk", 33, "So that minutes are read.", "reviewer", p},
+		{"interview-questions", 1, "intake-lead", 32, "For the spring intake.", "reviewer", p},
+		{"tender-questions", 1, "buyer", 23, "After the valve tender.", "reviewer", p},
 		{"farm-customers", 2, "care-lead", 23, "As answers to the question set, so that prompts can ask for it.", "reviewer", p},
 		{"household-customers", 1, "care-lead", 23, "The spring survey, in the same questions as for farms.", "reviewer", p},
 		{"larkfen-facts", 1, "press-desk", 22, "This year's figures.", "reviewer", p},
@@ -150,12 +166,12 @@ func chapters() []chapter {
 		{"answers-to-a-sheet", 1, "curator", 17, "What we know stands in letters.", "reviewer", p},
 		{"rules-from-samples", 1, "curator", 17, "Samples are there; a guide takes a day.", "reviewer", p},
 		{"board-brief", 1, "curator", 14, "From the company secretary's note.", "reviewer", p},
+		{"school-visit-talk", 1, "contributor", 14, "For the open day.", "reviewer", entry.Approved},
+		{"incident-timeline", 1, "regs-lead", 14, "For the report on the September burst.", "reviewer", entry.Approved},
 		{"supply-restored-fr", 1, "contributor", 13, "For the holiday parks, whose guests ask in French.", "reviewer", p},
 		{"supply-restored-chat", 1, "press-desk", 12, "", "", entry.Draft},
 		{"low-pressure-note", 1, "press-desk", 11, "", "", entry.Draft},
-		{"school-visit-talk", 1, "contributor", 9, "For the open day.", "reviewer", entry.Approved},
-		{"incident-timeline", 1, "regs-lead", 6, "For the report on the September burst.", "reviewer", entry.Approved},
-		{"shift-handover", 2, "contributor", 4, "An example, and the one spelling of our sites.", "", entry.InReview},
+		{"shift-handover", 2, "contributor", 11, "An example, and the one spelling of our sites.", "", entry.InReview},
 		{"site-names", 2, "field-lead", 3, "The works at Fen Road, which two notices spelled in two ways.", "reviewer", entry.Approved},
 		{"boil-water-wording", 4, "contributor", 2, "Time to boil follows the new guidance.", "", entry.InReview},
 		{"hosepipe-limit-questions", 1, "contributor", 1, "Ready for the dry month.", "", entry.InReview},
@@ -164,7 +180,7 @@ func chapters() []chapter {
 }
 
 // ruledSince is how many days ago the policy was set.
-const ruledSince = 5
+const ruledSince = 12
 
 // retirement is an entry's end.
 type retirement struct {
@@ -179,14 +195,17 @@ func retirements() []retirement {
 	}
 }
 
-// Load fills an empty library, and leaves one that has entries as it is. It
-// gives what the sign-in page may show.
-func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, error) {
+// Load fills an empty library, and leaves one that has entries as it is. Its content, uses
+// and figures are the same whatever now is. It returns what the sign-in page may show.
+func Load(ctx context.Context, db *store.DB, now time.Time, log *slog.Logger) (api.Welcome, error) {
 	welcome := api.Welcome{Demo: true, Password: Password}
 	for _, p := range people()[:4] {
 		welcome.Accounts = append(welcome.Accounts, api.Person{Name: p.name, FullName: p.fullName, Department: p.department, Role: p.role})
 	}
-	l := newLoader(db)
+	l, err := newLoader(db, now)
+	if err != nil {
+		return welcome, err
+	}
 	there, err := work.See(ctx, l.lib.DB, func(v work.View) (bool, error) {
 		people, err := v.People()
 		if err != nil || len(people) == 0 {
@@ -218,7 +237,7 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 			}
 			derived = derived[1:]
 		}
-		if c.daysAgo < ruledSince && l.now.Before(l.today.Add(-ruledSince*24*time.Hour)) {
+		if c.daysAgo < ruledSince && l.now.Before(l.dayAgo(ruledSince)) {
 			l.daysAgo(ruledSince)
 			if _, err := l.lib.Lifecycle.SetPolicy(ctx, l.by["curator"], 0, rules()); err != nil {
 				return welcome, err
@@ -233,7 +252,7 @@ func Load(ctx context.Context, db *store.DB, log *slog.Logger) (api.Welcome, err
 			return welcome, err
 		}
 	}
-	l.now = l.today
+	l.now = now
 	if err := l.haveRead(ctx); err != nil {
 		return welcome, err
 	}
@@ -253,19 +272,29 @@ func whole(r store.Reader, there []store.Person) error {
 // loader acts as the demo's people, on days in the past.
 type loader struct {
 	lib   *library.Library
-	today time.Time
+	today time.Time // the end of the story
 	now   time.Time
 	by    map[string]work.Caller
 }
 
-func newLoader(db *store.DB) *loader {
-	l := &loader{today: time.Now().Truncate(time.Hour), by: map[string]work.Caller{}}
+func newLoader(db *store.DB, now time.Time) (*loader, error) {
+	in, err := time.LoadLocation(zone)
+	if err != nil {
+		return nil, err
+	}
+	l := &loader{today: storyEnd(now, in), by: map[string]work.Caller{}}
 	l.lib = library.New(db, func() time.Time { return l.now }, library.Closed())
-	return l
+	return l, nil
 }
 
+// dayAgo returns the same time of day, n days before the end of the story.
+func (l *loader) dayAgo(n int) time.Time { return l.today.AddDate(0, 0, -n) }
+
+// daysAgo sets the clock.
+func (l *loader) daysAgo(n int) { l.now = l.dayAgo(n) }
+
 func (l *loader) begin(ctx context.Context) error {
-	l.now = l.today.Add(-yearsAgo)
+	l.daysAgo(setUpDaysAgo)
 	for i, p := range people() {
 		add := api.Person{Name: p.name, FullName: p.fullName, Department: p.department, Role: p.role}
 		if i == 0 {
@@ -314,7 +343,7 @@ func (l *loader) person(ctx context.Context, add api.Person, first, signsIn bool
 
 // setUp says what the library is called and by which clock it goes, and adds its labels.
 func (l *loader) setUp(ctx context.Context, by work.Caller) error {
-	if _, err := l.lib.Settings.SetLibrary(ctx, by, 1, api.Library{Name: "Larkfen Water", Zone: "Europe/London"}); err != nil {
+	if _, err := l.lib.Settings.SetLibrary(ctx, by, 1, api.Library{Name: "Larkfen Water", Zone: zone}); err != nil {
 		return err
 	}
 	if _, err := l.lib.Labels.Import(ctx, by, labels); err != nil {
@@ -390,7 +419,7 @@ func (l *loader) haveRead(ctx context.Context) error {
 }
 
 func (l *loader) retire(ctx context.Context, r retirement) error {
-	l.now = l.today.Add(-time.Duration(r.daysAgo) * 24 * time.Hour)
+	l.daysAgo(r.daysAgo)
 	if _, err := l.lib.Lifecycle.Retire(ctx, l.by["curator"], r.slug, r.how); err != nil {
 		return fmt.Errorf("%s, retired: %w", r.slug, err)
 	}
@@ -407,7 +436,7 @@ func (l *loader) tell(ctx context.Context, c chapter) error {
 	if err != nil {
 		return err
 	}
-	submitted := l.today.Add(-time.Duration(c.daysAgo) * 24 * time.Hour)
+	submitted := l.dayAgo(c.daysAgo)
 	l.now = submitted.Add(-3 * time.Hour)
 	writer := l.by[c.writer]
 	if file.Pictures, err = l.pictures(ctx, writer, c); err != nil {

@@ -46,7 +46,7 @@ func loadedOnce(t *testing.T, db *store.DB) {
 		return [2]int{entries, versions}
 	}
 	for range 2 { // the second time it is there already
-		welcome, err := Load(t.Context(), db, log)
+		welcome, err := Load(t.Context(), db, time.Now(), log)
 		if err != nil || len(welcome.Accounts) != 4 {
 			t.Fatalf("got %+v, %v", welcome, err)
 		}
@@ -86,11 +86,14 @@ func desksShowEveryState(t *testing.T, db *store.DB) {
 func TestAHalfFilledLibraryIsNotTakenForWhole(t *testing.T) {
 	t.Parallel()
 	db := databases.Open(t)
-	l := newLoader(db)
+	l, err := newLoader(db, time.Now())
+	if err != nil {
+		t.Fatal(err)
+	}
 	if err := l.begin(t.Context()); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := Load(t.Context(), db, slog.New(slog.DiscardHandler)); err == nil || !strings.Contains(err.Error(), "another --data-dir") {
+	if _, err := Load(t.Context(), db, time.Now(), slog.New(slog.DiscardHandler)); err == nil || !strings.Contains(err.Error(), "another --data-dir") {
 		t.Errorf("got %v", err)
 	}
 }

@@ -19,7 +19,9 @@ func rules() check.Policy {
 		Required: []string{"department"},
 		Avoid:    []string{"unfortunately", "going forward", "please be advised"},
 		Models:   map[string]check.Model{"marsh-local": {Tokens: 2000}, "heron-2-mini": {Tokens: 3000}},
+		// One review of the story is overdue on any date, and none has waited for the next reviewer.
 		Review: entry.Reviewing{
+			RemindAfter: 10, NextAfter: 20,
 			Rules: []entry.ReviewRule{{
 				Labels: map[string][]string{"department": {"regulatory-affairs"}}, Approvals: 2, From: []entry.From{{Department: "regulatory-affairs"}},
 			}},
@@ -29,9 +31,6 @@ func rules() check.Policy {
 		},
 	}
 }
-
-// daysAgo sets the clock.
-func (l *loader) daysAgo(n int) { l.now = l.today.Add(-time.Duration(n) * 24 * time.Hour) }
 
 // story is what happened around the versions: who said what of them, who left,
 // what is handed over, and what could not be published in time.
@@ -44,7 +43,7 @@ func (l *loader) story(ctx context.Context) error {
 	}
 
 	l.daysAgo(5)
-	at := l.today.Add(-2 * 24 * time.Hour)
+	at := l.dayAgo(2)
 	if _, err := l.lib.Lifecycle.PublishTogether(ctx, curator, []api.SeenEntry{
 		{Slug: "incident-timeline", Seen: l.seen(ctx, "incident-timeline")}, {Slug: "school-visit-talk", Seen: l.seen(ctx, "school-visit-talk")},
 	}, &at); err != nil {
@@ -81,7 +80,7 @@ func (l *loader) moved(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	written := l.today.Add(-140 * 24 * time.Hour)
+	written := l.dayAgo(140)
 	submitted, approved, published := written.Add(2*time.Hour), written.Add(20*time.Hour), written.Add(26*time.Hour)
 	whole := bundle.Whole{Slug: slug, Owner: file.Owner, Versions: []bundle.Version{{
 		Number: 1, Content: file.Content, Life: bundle.Life{

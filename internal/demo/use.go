@@ -43,12 +43,12 @@ func (l *loader) used(ctx context.Context) error {
 	slices.Sort(who)
 	applications := []string{"", "", "brook-chat", "sluice-desk", "weir-mail"}
 	for day := 364; day > 0; day-- {
-		l.now = l.today.Add(-time.Duration(day) * 24 * time.Hour)
+		l.daysAgo(day)
 		if l.now.Weekday() == time.Saturday || l.now.Weekday() == time.Sunday {
 			continue
 		}
 		for _, it := range list.Items {
-			if it.PublishedAt == nil || firstShelved(it.Slug, l.today).After(l.now) {
+			if it.PublishedAt == nil || l.firstShelved(it.Slug).After(l.now) {
 				continue
 			}
 			rate, known := often[it.Slug]
@@ -110,13 +110,13 @@ func (l *loader) usual(ctx context.Context, slug string) (api.FillRequest, error
 }
 
 // firstShelved is when an entry came on the shelf first.
-func firstShelved(slug string, today time.Time) time.Time {
+func (l *loader) firstShelved(slug string) time.Time {
 	for _, c := range chapters() {
 		if c.slug == slug && c.end == entry.Published {
-			return today.Add(-time.Duration(c.daysAgo-2) * 24 * time.Hour)
+			return l.dayAgo(c.daysAgo - 2)
 		}
 	}
-	return today.Add(-100 * 24 * time.Hour)
+	return l.dayAgo(100)
 }
 
 // said is what colleagues said of how it went.

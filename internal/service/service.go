@@ -311,7 +311,7 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 		}
 		defer answering.Close()
 		standIn = append(standIn, answering.address)
-		if options.Welcome, err = demo.Load(ctx, db, o.Log); err != nil {
+		if options.Welcome, err = demo.Load(ctx, db, time.Now(), o.Log); err != nil {
 			return fmt.Errorf("load the demo library: %w", err)
 		}
 		inside = append(slices.Clone(inside), listener.Addr().String())
