@@ -261,11 +261,14 @@ func (a *Asking) Stop(u *work.Unit, id string) error {
 	if l := a.live.of(id); l != nil {
 		so = l.text()
 	}
-	a.Forget(u, id)
-	if err := u.StopReply(id, so); err != nil && !errors.Is(err, store.ErrNotFound) {
-		return err
+	err := u.StopReply(id, so)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil // it has ended: nothing is asked for any more
 	}
-	return nil
+	if err == nil {
+		a.Forget(u, id)
+	}
+	return err
 }
 
 // Forget ends the asking for replies once the unit is kept, if this service does it.

@@ -182,7 +182,7 @@ func (a *Asking) Watch(ctx context.Context, id string, at int, read func() (stor
 			if _, err := read(); err != nil {
 				return store.Reply{}, err
 			}
-			if err := a.follow(ctx, id, r, &at, piece); err != nil {
+			if err := a.follow(ctx, id, r, &at, read, piece); err != nil {
 				return store.Reply{}, err
 			}
 		}
@@ -219,18 +219,30 @@ type Piece struct {
 	Text string
 }
 
-// follow passes a reply's pieces on until this service asks for it no longer.
-func (a *Asking) follow(ctx context.Context, id string, r *liveReply, at *int, piece func(Piece) error) error {
+// checkEvery is how often a listener is checked while a reply comes: a stream ends at most two
+// seconds after its listener lost the right to it.
+const checkEvery = time.Second
+
+// follow passes a reply's pieces on until this service asks for it no longer, or until read
+// says that the listener may see it no longer.
+func (a *Asking) follow(ctx context.Context, id string, r *liveReply, at *int, read func() (store.Reply, error), piece func(Piece) error) error {
 	if *at > len(r.text()) {
 		*at = 0
 	}
+	checked, told := time.Now(), time.Now()
 	for {
+		if time.Since(checked) >= checkEvery {
+			if _, err := read(); err != nil {
+				return err
+			}
+			checked = time.Now()
+		}
 		text, changed := r.since(*at)
 		if text != "" {
 			if err := piece(Piece{At: *at, Text: text}); err != nil {
 				return err
 			}
-			*at += len(text)
+			*at, told = *at+len(text), time.Now()
 		}
 		if a.live.of(id) != r {
 			return nil
@@ -239,10 +251,14 @@ func (a *Asking) follow(ctx context.Context, id string, r *liveReply, at *int, p
 		case <-ctx.Done():
 			return ctx.Err()
 		case <-changed:
-		case <-time.After(pingEvery):
+		case <-time.After(checkEvery):
+			if time.Since(told) < pingEvery {
+				continue
+			}
 			if err := piece(Piece{At: *at}); err != nil {
 				return err
 			}
+			told = time.Now()
 		}
 	}
 }

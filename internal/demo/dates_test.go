@@ -44,7 +44,7 @@ func TestStoryEndIsTheLastSunday(t *testing.T) {
 // Somebody who starts the demo on another day sees the same desks and the same figures.
 func TestDemoIsTheSameOnEveryDate(t *testing.T) {
 	t.Parallel()
-	shown := map[string]map[string]string{} // by date, then by what is shown
+	shown := map[string]map[string]string{}                          // by date, then by what is shown
 	days := []string{"2026-11-30T00:10:00Z", "2027-03-28T22:50:00Z"} // the first and the last minutes of a week
 	for _, day := range days {
 		now, err := time.Parse(time.RFC3339, day)

@@ -104,7 +104,7 @@ func (s *Service) Version(ctx context.Context, by work.Caller, slug string, numb
 // visible gives one version of an entry, if the caller may see that.
 func visible(r store.Reader, by work.Caller, e store.Entry, number int) (store.Version, error) {
 	v, err := r.Version(e.ID, number)
-	if err == nil && v.PublishedAt == nil && !texts.MaySeeDrafts(by, e) {
+	if err == nil && !v.ShownToReaders() && !texts.MaySeeDrafts(by, e) {
 		err = store.ErrNotFound
 	}
 	return v, work.Found(err, texts.NoVersion(e.Slug, number))

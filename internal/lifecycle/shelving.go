@@ -175,6 +175,9 @@ func unpublish(u *work.Unit, v store.Version, because string, detail map[string]
 		if err := unused(u.Reader, v.Slug); err != nil {
 			return err
 		}
+		if err := u.TakeBack(v.ID, u.By.ID, because); err != nil {
+			return err
+		}
 		return u.Retire(v.EntryID, u.By.ID, u.Now(), because, 0)
 	}
 	if err != nil {

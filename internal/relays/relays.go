@@ -15,6 +15,7 @@ import (
 	"goldshelf/core/fill"
 	"goldshelf/core/message"
 	"goldshelf/core/relay"
+	"goldshelf/internal/access"
 	"goldshelf/internal/asking"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
@@ -34,10 +35,6 @@ type Service struct {
 func New(db *work.DB, t *texts.Texts, a *asking.Asking) *Service { return &Service{db, t, a} }
 
 func newID() string { return uuid.Must(uuid.NewV7()).String() }
-
-func noRun() error { return work.MissingF("you have no such run; goldshelf run lists yours") }
-
-func isID(id string) bool { return uuid.Validate(id) == nil && len(id) == 36 }
 
 // Form says what a relay asks for, and how it would run. Its error is a [problem.List] with
 // all that keeps it from that.
@@ -87,7 +84,7 @@ func (s *Service) Start(ctx context.Context, by work.Caller, in api.NewRun) (api
 		if err := s.ask(u, by.ID, id, p.Entry, p.first); err != nil {
 			return api.Run{}, err
 		}
-		return shown(u.Reader, id)
+		return shown(u.Reader, by, id)
 	})
 }
 
@@ -104,10 +101,7 @@ func see[T any](ctx context.Context, s *Service, by work.Caller, do func(work.Vi
 
 // Run gives one of the caller's runs, or a [work.Missing].
 func (s *Service) Run(ctx context.Context, by work.Caller, id string) (api.Run, error) {
-	if !isID(id) {
-		return api.Run{}, noRun()
-	}
-	return see(ctx, s, by, func(v work.View) (api.Run, error) { return shown(v.Reader, id) })
+	return see(ctx, s, by, func(v work.View) (api.Run, error) { return shown(v.Reader, by, id) })
 }
 
 // Runs gives the caller's runs, the last begun first, of one relay or of all.
@@ -149,19 +143,10 @@ func state(steps []store.RunStep) string {
 
 // changed does something to a run of the caller's.
 func (s *Service) changed(ctx context.Context, by work.Caller, id string, do func(*work.Unit, store.Run, []store.RunStep) error) (api.Run, error) {
-	if !isID(id) {
-		return api.Run{}, noRun()
-	}
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Run, error) {
-		if err := u.Look(by.ID); err != nil {
-			return api.Run{}, err
-		}
-		run, err := u.Run(id)
-		if err == nil {
-			err = own(by, run)
-		}
+		run, err := access.OwnRun(u.Reader, by, id)
 		if err != nil {
-			return api.Run{}, work.Found(err, noRun())
+			return api.Run{}, err
 		}
 		if err := u.ChangeRun(id, run.Number); err != nil {
 			return api.Run{}, work.Found(err, movedOn())
@@ -173,19 +158,8 @@ func (s *Service) changed(ctx context.Context, by work.Caller, id string, do fun
 		if err := do(u, run, steps); err != nil {
 			return api.Run{}, err
 		}
-		return shown(u.Reader, id)
+		return shown(u.Reader, by, id)
 	})
-}
-
-// own refuses a run that is somebody else's, or part of a trial.
-func own(by work.Caller, run store.Run) error {
-	if run.Person != by.ID {
-		return noRun()
-	}
-	if run.Trial != "" {
-		return work.Wrong("", "trial", "the run is part of a trial; stop that, or begin a run of your own")
-	}
-	return nil
 }
 
 // movedOn is what somebody is told who changes a run that changes in the same moment.
@@ -226,19 +200,9 @@ func (s *Service) Keep(ctx context.Context, by work.Caller, id string, kept bool
 
 // Delete deletes a run for good. What is still awaited in it is stopped.
 func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
-	if !isID(id) {
-		return noRun()
-	}
 	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
-		if err := u.Look(by.ID); err != nil {
+		if _, err := access.OwnRun(u.Reader, by, id); err != nil {
 			return err
-		}
-		run, err := u.Run(id)
-		if err == nil {
-			err = own(by, run)
-		}
-		if err != nil {
-			return work.Found(err, noRun())
 		}
 		replies, err := u.RunReplies(id)
 		if err != nil {
@@ -253,25 +217,21 @@ func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
 				return err
 			}
 		}
-		return work.Found(u.DropRun(id), noRun())
+		return u.DropRun(id)
 	})
 }
 
 // Again runs a step again that nothing is awaited of, and if so wished all that take its reply.
 // The replies of earlier steps stay as they are.
 func (s *Service) Again(ctx context.Context, by work.Caller, id, name string, in api.Again) (api.Run, error) {
-	if !isID(id) {
-		return api.Run{}, noRun()
-	}
 	before, err := see(ctx, s, by, func(v work.View) (progress, error) {
-		p, err := progressOf(v.Reader, id)
-		if err == nil {
-			err = own(by, p.run)
+		if _, err := access.OwnRun(v.Reader, by, id); err != nil {
+			return progress{}, err
 		}
-		return p, err
+		return progressOf(v.Reader, id)
 	})
 	if err != nil {
-		return api.Run{}, work.Found(err, noRun())
+		return api.Run{}, err
 	}
 	step := slices.IndexFunc(before.run.Plan.V.Steps, func(st entry.Step) bool { return st.Name == name })
 	if step < 0 {
@@ -316,7 +276,7 @@ func (s *Service) Again(ctx context.Context, by work.Caller, id, name string, in
 		if err := s.ask(u, by.ID, id, e, []stepAsks{asks}); err != nil {
 			return api.Run{}, err
 		}
-		return shown(u.Reader, id)
+		return shown(u.Reader, by, id)
 	})
 }
 

@@ -4,17 +4,21 @@ import (
 	"goldshelf/api"
 	"goldshelf/core/change"
 	"goldshelf/core/fill"
+	"goldshelf/internal/access"
 	"goldshelf/internal/asking"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
 )
 
-// shown is a run of whoever is looked as.
-func shown(r store.Reader, id string) (api.Run, error) {
+// shown is a run that the caller may see.
+func shown(r store.Reader, by work.Caller, id string) (api.Run, error) {
+	if _, err := access.Run(r, by, id); err != nil {
+		return api.Run{}, err
+	}
 	p, err := progressOf(r, id)
 	if err != nil {
-		return api.Run{}, work.Found(err, noRun())
+		return api.Run{}, err
 	}
 	replies, err := r.RunReplies(id)
 	if err != nil {

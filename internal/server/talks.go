@@ -93,12 +93,16 @@ func (s *server) stopReply(c fiber.Ctx) error {
 // replyEvents streams a reply as it comes. The id of an event is how many bytes of the text
 // have come with it: who reads on says that in Last-Event-ID.
 func (s *server) replyEvents(c fiber.Ctx) error {
-	by, id := caller(c), c.Params("id")
-	if _, err := s.lib.Talks.Reply(c.Context(), by, id); err != nil {
+	id := c.Params("id")
+	listener, err := s.listenerOf(c)
+	if err != nil {
+		return err
+	}
+	if _, err := s.lib.Talks.Reply(c.Context(), caller(c), id); err != nil {
 		return err
 	}
 	return s.stream(c, func(at int, send sendEvent) {
-		ended, err := s.lib.Talks.Watch(s.streams, by, id, at, func(p api.ReplyPiece) error {
+		ended, err := s.lib.Talks.Watch(s.streams, listener, id, at, func(p api.ReplyPiece) error {
 			if p.Text == "" {
 				return send("", p.At, nil)
 			}

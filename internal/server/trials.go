@@ -99,12 +99,16 @@ func (s *server) startUserTrials(c fiber.Ctx) error {
 // trialEvents streams how far a trial has come. The id of an event is how much has been done by
 // then: who reads on says that in Last-Event-ID.
 func (s *server) trialEvents(c fiber.Ctx) error {
-	by, id := caller(c), c.Params("id")
-	if _, err := s.lib.Trials.Trial(c.Context(), by, id); err != nil {
+	id := c.Params("id")
+	listener, err := s.listenerOf(c)
+	if err != nil {
+		return err
+	}
+	if _, err := s.lib.Trials.Trial(c.Context(), caller(c), id); err != nil {
 		return err
 	}
 	return s.stream(c, func(at int, send sendEvent) {
-		ended, err := s.lib.Trials.Watch(s.streams, by, id, at, func(p trials.Progress) error {
+		ended, err := s.lib.Trials.Watch(s.streams, listener, id, at, func(p trials.Progress) error {
 			if p.Same {
 				return send("", p.Number, nil)
 			}

@@ -114,7 +114,7 @@ with item as (
     where $2 and (e.owner_id = $1 or e.deputy_id = $1)
       and not exists (select from names t join versions tv on tv.entry_id = t.entry_id
                       where t.how = 'slug' and t.name = m.slug
-                        and case when m.number = 0 then tv.state = 'published' else tv.number = m.number and tv.published_at is not null end)
+                        and case when m.number = 0 then tv.state = 'published' else tv.number = m.number and tv.published_at is not null and tv.taken_back = '' end)
     union all
     select 8, 'orphan', e.id, v.id, v.saved_at, p.full_name
     from entries e

@@ -251,13 +251,21 @@ from whole_versions`
 var version = columns + `
 where entry_id = $1 and number = $2`
 
+// onceShown selects the versions (v) that readers may see: those that were published, and
+// whose publication was not taken back.
+const onceShown = `v.published_at is not null and v.taken_back = ''`
+
+// ShownToReaders reports whether readers may see the version: it was published, and its
+// publication was not taken back.
+func (v Version) ShownToReaders() bool { return v.PublishedAt != nil && v.TakenBack == "" }
+
 // Version gives one version of an entry, or ErrNotFound.
 func (r Reader) Version(entryID int64, number int) (v Version, err error) {
 	return v, r.get(&v, version, entryID, number)
 }
 
 var versions = columns + `
-where entry_id = $1 and ($2 or published_at is not null) and ($3 = 0 or number < $3)
+where entry_id = $1 and ($2 or published_at is not null and taken_back = '') and ($3 = 0 or number < $3)
 order by number desc
 limit nullif($4, 0)`
 
@@ -280,7 +288,7 @@ var shelvedID = `
 select v.id
 from versions v
 where v.entry_id = ` + byName("$1") + `
-  and case when $2 > 0 then v.number = $2 and v.published_at is not null else v.state = 'published' end`
+  and case when $2 > 0 then v.number = $2 and ` + onceShown + ` else v.state = 'published' end`
 
 // ShelvedID gives the id of an entry's published version, by slug or short
 // code, or with a number of the version of that number if it was ever
@@ -479,7 +487,9 @@ func (tx Tx) Retire(entryID, by int64, at time.Time, because string, instead int
 }
 
 const restore = `
-with on_shelf as (update versions set state = 'published' where entry_id = $1 and state = 'retired')
+with on_shelf as (
+    update versions set state = 'published', taken_back = '', taken_back_at = null, taken_back_by = null where entry_id = $1 and state = 'retired'
+)
 update entries
 set retired_at = null, retired_by = null, retired_because = '', instead_id = null
 where id = $1`
@@ -493,7 +503,7 @@ func (tx Tx) Restore(entryID int64) error {
 const numberBefore = `
 select coalesce(max(number), 0) as number
 from versions
-where entry_id = $1 and ($2 or published_at is not null) and ($3 = 0 or number < $3)`
+where entry_id = $1 and ($2 or published_at is not null and taken_back = '') and ($3 = 0 or number < $3)`
 
 // NumberBefore gives the number of an entry's newest version, or of the newest before
 // one, that was published or, if they are wanted, was not; 0 where there is none.
@@ -514,7 +524,7 @@ const bodies = `
 select v.number, v.body, coalesce(v.origin ->> 'author', author.full_name) as author, v.note, v.saved_at
 from versions v
 join people author on author.id = v.created_by
-where v.entry_id = $1 and ($2 or v.published_at is not null) and v.number <= $3
+where v.entry_id = $1 and ($2 or ` + onceShown + `) and v.number <= $3
 order by v.number`
 
 // Bodies gives the texts of an entry's versions up to one, the oldest first.

@@ -14,6 +14,14 @@ func (tx Tx) SetReviewBy(entryID int64, keepFor int) error {
 	return tx.exec(setReviewBy, entryID, tx.at, keepFor)
 }
 
+const takeBack = `update versions set taken_back = $2, taken_back_by = $3, taken_back_at = $4 where id = $1`
+
+// TakeBack hides a version from readers, with a reason. Its state stays.
+func (tx Tx) TakeBack(id, by int64, because string) error {
+	tx.shelf.changed = true
+	return tx.exec(takeBack, id, because, by, tx.at)
+}
+
 const unpublish = `
 update versions
 set state = 'superseded', taken_back = $2, taken_back_by = $3, taken_back_at = $4

@@ -103,9 +103,10 @@ func (tx Tx) exec(statement string, args ...any) error {
 
 // DB is the library's database. It can be asked only through Change, View and Ask.
 type DB struct {
-	db   *sqlx.DB
-	how  *pgx.ConnConfig
-	room chan struct{} // has a place for each connection in use
+	db       *sqlx.DB
+	how      *pgx.ConnConfig
+	room     chan struct{} // has a place for each connection in use
+	rehearse bool          // see RehearseChanges
 }
 
 const (
@@ -134,7 +135,7 @@ func OpenWith(url string, connections int) (*DB, error) {
 	db.SetMaxOpenConns(connections)
 	db.SetMaxIdleConns(connections)
 	db.SetConnMaxIdleTime(5 * time.Minute)
-	return &DB{db, config, make(chan struct{}, connections)}, nil
+	return &DB{db: db, how: config, room: make(chan struct{}, connections)}, nil
 }
 
 // enter waits for a connection to be free, and not for ever.
@@ -173,6 +174,11 @@ func (d *DB) Change(ctx context.Context, at time.Time, do func(Tx) error) error 
 		return err
 	}
 	defer leave()
+	if d.rehearse {
+		if err := d.rehearseChange(ctx, at, do); err != nil {
+			return err
+		}
+	}
 	tx, err := d.db.BeginTxx(ctx, nil)
 	if err != nil {
 		return fmt.Errorf("begin a transaction: %w", known(err))
@@ -191,6 +197,20 @@ func (d *DB) Change(ctx context.Context, at time.Time, do func(Tx) error) error 
 	return nil
 }
 
+// RehearseChanges makes every later call of Change and View run its function twice; the first
+// run is rolled back. The database may always make a function run again, so nothing may come
+// of a run that was rolled back: tests show it by this.
+func (d *DB) RehearseChanges() { d.rehearse = true }
+
+func (d *DB) rehearseChange(ctx context.Context, at time.Time, do func(Tx) error) error {
+	tx, err := d.db.BeginTxx(ctx, nil)
+	if err != nil {
+		return fmt.Errorf("begin a transaction: %w", known(err))
+	}
+	err = do(Tx{Reader{ctx, tx, at}, tx, &shelfChange{}})
+	return errors.Join(err, rolledBack(tx.Rollback()))
+}
+
 // View runs do on one unchanging state of the database.
 func (d *DB) View(ctx context.Context, at time.Time, do func(Snapshot) error) error {
 	leave, err := d.enter(ctx)
@@ -203,6 +223,11 @@ func (d *DB) View(ctx context.Context, at time.Time, do func(Snapshot) error) er
 		return fmt.Errorf("begin to read: %w", known(err))
 	}
 	defer func() { _ = tx.Rollback() }() // there is nothing to keep
+	if d.rehearse {
+		if err := do(Snapshot{Reader: Reader{ctx, tx, at}}); err != nil {
+			return err
+		}
+	}
 	return do(Snapshot{Reader: Reader{ctx, tx, at}})
 }
 

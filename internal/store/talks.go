@@ -148,6 +148,8 @@ type Reply struct {
 	Talk         string            `db:"talk_id"`
 	Turn         int               `db:"turn"`
 	Place        int               `db:"place"`
+	Trial        string            `db:"trial_id"` // that it is of, or that it judges a reply of
+	Run          string            `db:"run_id"`   // whose step it is of
 	Title        string            `db:"title"`
 	ConnectionID int64             `db:"connection_id"` // 0 once that is gone
 	Model        string            `db:"model"`
@@ -196,7 +198,7 @@ func (tx Tx) AddReply(r Reply) error {
 }
 
 const replyFields = `
-       r.id, coalesce(r.talk_id::text, '') as talk_id, coalesce(r.turn, 0) as turn, coalesce(r.place, 0) as place, r.title, coalesce(r.connection_id, 0) as connection_id, r.model,
+       r.id, coalesce(r.talk_id::text, '') as talk_id, coalesce(r.trial_id::text, '') as trial_id, coalesce(r.run_id::text, '') as run_id, coalesce(r.turn, 0) as turn, coalesce(r.place, 0) as place, r.title, coalesce(r.connection_id, 0) as connection_id, r.model,
        coalesce(r.sent, (select c.sent from cells c where c.trial_id = r.trial_id and c.fill = r.fill and c.set_up = r.set_up), '{}') as sent,
        coalesce(r.used, '[]') as used, r.given, r.seed, r.state, r.attempts,
        r.text, r.reason, r.problem, r.tokens_in, r.tokens_out, r.cost::float8 as cost, r.first_ms, r.whole_ms, r.asked_at, r.ended_at, r.due_at`

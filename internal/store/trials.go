@@ -85,7 +85,7 @@ type Trial struct {
 	Plan     JSON[trial.Design] `db:"plan"`
 	Versions JSON[[]int]        `db:"versions"`
 	Private  bool               `db:"private"` // seen by whoever began it alone
-	Drafts   bool               `db:"drafts"`  // one of those was never published
+	Drafts   bool               `db:"drafts"`  // readers may not see one of those: it was never published, or taken back
 	Again    string             `db:"again"`   // the trial that it runs again, or none
 	Change   string             `db:"change"`  // what became of that, or of what another entry's version changes, or nothing yet
 
@@ -93,7 +93,7 @@ type Trial struct {
 	AboutID     int64  `db:"about_entry"`
 	About       int    `db:"about"` // that version's number
 	AboutSlug   string `db:"about_slug"`
-	AboutDraft  bool   `db:"about_draft"` // it was never published
+	AboutDraft  bool   `db:"about_draft"` // readers may not see it
 	AboutOwner  int64  `db:"about_owner"`
 	AboutDeputy int64  `db:"about_deputy"`
 
@@ -188,8 +188,8 @@ join entries e on e.id = t.entry_id
 left join people p on p.id = t.started_by
 left join entries a on a.id = t.about_entry
 cross join lateral (
-    select exists (select from versions v where v.entry_id = t.entry_id and v.number = any (t.versions) and v.published_at is null) as drafts,
-           exists (select from versions v where v.entry_id = t.about_entry and v.number = t.about and v.published_at is null) as about_draft
+    select exists (select from versions v where v.entry_id = t.entry_id and v.number = any (t.versions) and (v.published_at is null or v.taken_back <> '')) as drafts,
+           exists (select from versions v where v.entry_id = t.about_entry and v.number = t.about and (v.published_at is null or v.taken_back <> '')) as about_draft
 ) d
 cross join lateral (
     select (t.tally ->> 'replies')::int as replies, 0 as awaited, (t.tally ->> 'done')::int as done, (t.tally ->> 'failed')::int as failed,

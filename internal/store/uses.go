@@ -10,7 +10,7 @@ from jsonb_to_recordset($1::jsonb) as asked (slug text, number int)
 join names n on n.how = 'slug' and n.name = asked.slug
 join entries e on e.id = n.entry_id
 join versions v on v.entry_id = e.id
- and case when asked.number > 0 then v.number = asked.number and v.published_at is not null else v.state = 'published' end`
+ and case when asked.number > 0 then v.number = asked.number and ` + onceShown + ` else v.state = 'published' end`
 
 // ShelvedIDs is ShelvedID, by slug alone, for several entries. What is not on
 // the shelf is left out.
@@ -32,7 +32,7 @@ with recursive need (slug, number, id, fact) as (
     join names n on n.how = 'slug' and n.name = m.slug
     join entries e on e.id = n.entry_id
     join versions v on v.entry_id = e.id
-     and case when m.number > 0 then v.number = m.number and v.published_at is not null else v.state = 'published' end
+     and case when m.number > 0 then v.number = m.number and ` + onceShown + ` else v.state = 'published' end
 )
 select distinct slug, number, id from need`
 
@@ -78,7 +78,7 @@ join lateral (` + columns + ` where id = v.id) whole on true`
 // if that was ever published; or the published one; or, where drafts may be
 // seen ($2 all, or $3 one's own) and nothing is published, the newest.
 const answering = `case
-        when w.asked > 0 then v.number = w.asked and v.published_at is not null
+        when w.asked > 0 then v.number = w.asked and ` + onceShown + `
         else v.state = 'published' or ($2 or e.owner_id = $3 or e.deputy_id = $3) and v.published_at is null and not exists (
             select from versions p where p.entry_id = e.id and (p.state = 'published' or p.number > v.number))
     end`

@@ -184,12 +184,12 @@ func TestAReplyIsWatchedAndStopped(t *testing.T) {
 			time.Sleep(100 * time.Millisecond)
 		}
 	})
-	by, id := w.By("reader"), w.try(t, trying()).Replies[0].ID
+	id := w.try(t, trying()).Replies[0].ID
 	watched := make([]string, 3)
 	var all sync.WaitGroup
 	for i, s := range []*talks.Service{w.talks, other, w.talks} {
 		all.Go(func() {
-			ended, err := s.Watch(t.Context(), by, id, 0, func(p api.ReplyPiece) error {
+			ended, err := s.Watch(t.Context(), w.Listener("reader"), id, 0, func(p api.ReplyPiece) error {
 				if p.Text != "" && p.At != len(watched[i]) {
 					t.Errorf("%d: a piece at %d after %d", i, p.At, len(watched[i]))
 				}
@@ -204,7 +204,7 @@ func TestAReplyIsWatchedAndStopped(t *testing.T) {
 	testdb.AskDue(t, w.Asking)
 	all.Wait()
 	rest := ""
-	if _, err := other.Watch(t.Context(), by, id, 10, func(p api.ReplyPiece) error { rest += p.Text; return nil }); err != nil || rest != watched[0][10:] {
+	if _, err := other.Watch(t.Context(), w.Listener("reader"), id, 10, func(p api.ReplyPiece) error { rest += p.Text; return nil }); err != nil || rest != watched[0][10:] {
 		t.Errorf("from 10 on: %q, %v", rest, err)
 	}
 
@@ -213,12 +213,12 @@ func TestAReplyIsWatchedAndStopped(t *testing.T) {
 	id = w.try(t, trying()).Replies[0].ID
 	var once sync.Once
 	all.Go(func() { testdb.AskDue(t, w.Asking) })
-	if _, err := w.talks.Watch(t.Context(), by, id, 0, func(p api.ReplyPiece) error {
+	if _, err := w.talks.Watch(t.Context(), w.Listener("reader"), id, 0, func(p api.ReplyPiece) error {
 		once.Do(func() {
 			for end := time.Now().Add(20 * time.Second); w.reply(t, id).Text == "" && time.Now().Before(end); {
 				time.Sleep(20 * time.Millisecond) // until something is kept of it
 			}
-			if _, err := other.Stop(t.Context(), by, id); err != nil {
+			if _, err := other.Stop(t.Context(), w.By("reader"), id); err != nil {
 				t.Error(err)
 			}
 		})
@@ -232,7 +232,7 @@ func TestAReplyIsWatchedAndStopped(t *testing.T) {
 	}
 	// What is stopped is not asked for.
 	waiting := w.try(t, trying()).Replies[0].ID
-	if _, err := w.talks.Stop(t.Context(), by, waiting); err != nil {
+	if _, err := w.talks.Stop(t.Context(), w.By("reader"), waiting); err != nil {
 		t.Fatal(err)
 	}
 	w.Clock.Pass(time.Hour)
@@ -249,7 +249,7 @@ func TestAReplyIsWatchedAndStopped(t *testing.T) {
 		}
 		for _, err := range testdb.Race(
 			func() error { return w.Asking.Ask(t.Context(), due[0]) },
-			func() error { _, err := w.talks.Stop(t.Context(), by, id); return err },
+			func() error { _, err := w.talks.Stop(t.Context(), w.By("reader"), id); return err },
 		) {
 			if err != nil {
 				t.Error(err)

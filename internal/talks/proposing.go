@@ -13,6 +13,7 @@ import (
 	"goldshelf/core/layout"
 	"goldshelf/core/message"
 	"goldshelf/core/sheet"
+	"goldshelf/internal/access"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
@@ -167,25 +168,17 @@ func joined(samples []store.Sample) string {
 // TakeProposal says that somebody has put a proposal, or a part of it, into the draft that it
 // was made for: the draft's history has it then that a model helped.
 func (s *Service) TakeProposal(ctx context.Context, by work.Caller, id string) error {
-	if !isID(id) {
-		return noReply()
-	}
 	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
-		if err := u.Look(by.ID); err != nil {
+		r, err := access.Reply(u.Reader, by, id)
+		if err != nil {
 			return err
 		}
-		r, err := u.Reply(id)
+		t, err := access.OwnConversation(u, by, r.Talk)
 		if err != nil {
-			return work.Found(err, noReply())
-		}
-		t, err := u.Talk(r.Talk)
-		if err != nil {
-			return work.Found(err, noReply())
+			return err
 		}
 		helper, is := entry.ParseRef(r.Title)
 		switch {
-		case t.Person != by.ID:
-			return noReply()
 		case !is || helper.Version == 0 || t.Slug == "":
 			return work.Wrong("", "proposal", "that reply is no proposal for a draft")
 		case r.State != store.ReplyDone && r.State != store.ReplyStopped:

@@ -15,6 +15,7 @@ import (
 	"goldshelf/core/endpoint"
 	"goldshelf/core/fill"
 	"goldshelf/core/problem"
+	"goldshelf/internal/access"
 	"goldshelf/internal/asking"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
@@ -52,9 +53,9 @@ func or(first, second string) string {
 
 // talkOf reads a talk of whoever is looked as.
 func talkOf(r store.Reader, by work.Caller, id string) (api.Talk, error) {
-	t, err := r.Talk(id)
+	t, err := access.Conversation(r, by, id)
 	if err != nil {
-		return api.Talk{}, work.Found(err, noTalk())
+		return api.Talk{}, err
 	}
 	out := api.Talk{
 		ID: t.ID, Slug: t.Slug, Title: t.Title, At: t.At.UTC(), AskedAt: t.AskedAt.UTC(), Kept: t.Kept, Mine: t.Person == by.ID,
@@ -87,12 +88,6 @@ func differences(replies []api.TalkReply) (all []api.TurnDifference) {
 	return all
 }
 
-func noTalk() error  { return work.MissingF("you have no such talk; goldshelf talks lists yours") }
-func noReply() error { return work.MissingF("no talk of yours has such a reply") }
-
-// isID says whether a text can be an id at all.
-func isID(id string) bool { return uuid.Validate(id) == nil && len(id) == 36 }
-
 // see reads what is the caller's alone.
 func see[T any](ctx context.Context, s *Service, by work.Caller, do func(work.View) (T, error)) (T, error) {
 	return work.See(ctx, s.db, func(v work.View) (T, error) {
@@ -106,9 +101,6 @@ func see[T any](ctx context.Context, s *Service, by work.Caller, do func(work.Vi
 
 // Talk gives one of the caller's talks, or a [work.Missing].
 func (s *Service) Talk(ctx context.Context, by work.Caller, id string) (api.Talk, error) {
-	if !isID(id) {
-		return api.Talk{}, noTalk()
-	}
 	return see(ctx, s, by, func(v work.View) (api.Talk, error) { return talkOf(v.Reader, by, id) })
 }
 
@@ -130,28 +122,26 @@ func (s *Service) Talks(ctx context.Context, by work.Caller, words string) (api.
 	})
 }
 
-// Reply gives one reply of the caller's, as far as it has come.
+// Reply returns one reply that the caller may see, as far as it has come.
 func (s *Service) Reply(ctx context.Context, by work.Caller, id string) (api.TalkReply, error) {
-	if !isID(id) {
-		return api.TalkReply{}, noReply()
-	}
-	return see(ctx, s, by, func(v work.View) (api.TalkReply, error) {
-		p, err := v.Reply(id)
-		return asking.Shown(p), work.Found(err, noReply())
-	})
+	p, err := s.reply(ctx, by, id)
+	return asking.Shown(p), err
 }
 
-// Watch gives a reply of the caller's piece by piece, from a place in its text on, and at last
-// as it ended, as [asking.Asking.Watch] has it.
-func (s *Service) Watch(ctx context.Context, by work.Caller, id string, at int, piece func(api.ReplyPiece) error) (api.TalkReply, error) {
-	if !isID(id) {
-		return api.TalkReply{}, noReply()
-	}
+func (s *Service) reply(ctx context.Context, by work.Caller, id string) (store.Reply, error) {
+	return work.See(ctx, s.db, func(v work.View) (store.Reply, error) { return access.Reply(v.Reader, by, id) })
+}
+
+// Watch returns a reply piece by piece, from a place in its text on, and at last as it ended,
+// as [asking.Asking.Watch] has it. Who listens is asked again each time that the reply is
+// looked at: it returns the caller as they are now, or why they may listen no longer.
+func (s *Service) Watch(ctx context.Context, listener func(context.Context) (work.Caller, error), id string, at int, piece func(api.ReplyPiece) error) (api.TalkReply, error) {
 	p, err := s.asking.Watch(ctx, id, at, func() (store.Reply, error) {
-		return see(ctx, s, by, func(v work.View) (store.Reply, error) {
-			p, err := v.Reply(id)
-			return p, work.Found(err, noReply())
-		})
+		by, err := listener(ctx)
+		if err != nil {
+			return store.Reply{}, err
+		}
+		return s.reply(ctx, by, id)
 	}, func(p asking.Piece) error { return piece(api.ReplyPiece{At: p.At, Text: p.Text}) })
 	return asking.Shown(p), err
 }
@@ -175,14 +165,8 @@ func (s *Service) FollowUp(ctx context.Context, by work.Caller, id string, in ap
 	if err := wrong.Err(); err != nil {
 		return api.Talk{}, err
 	}
-	if !isID(id) || !isID(in.After) {
-		return api.Talk{}, noTalk()
-	}
 	return s.ask(ctx, by, func(u *work.Unit) (string, error) {
-		if err := u.LockTalk(id); err != nil {
-			return "", work.Found(err, noTalk())
-		}
-		t, err := u.Talk(id)
+		t, err := access.OwnConversation(u, by, id)
 		if err != nil {
 			return "", err
 		}
@@ -193,7 +177,7 @@ func (s *Service) FollowUp(ctx context.Context, by work.Caller, id string, in ap
 		i := slices.IndexFunc(all, func(p store.Reply) bool { return p.ID == in.After })
 		switch {
 		case i < 0:
-			return "", noReply()
+			return "", work.Wrong("/after", "unknown", "the talk has no such reply")
 		case all[i].State != store.ReplyDone:
 			return "", work.Wrong("/after", "not-done", "that reply is %s; go on after one that is whole", stateWords(all[i].State))
 		case all[len(all)-1].Turn >= mostTurns:
@@ -234,30 +218,36 @@ func stateWords(state string) string {
 	return map[string]string{"waiting": "not there yet", "running": "not whole yet", "failed": "one that failed", "stopped": "one that was stopped"}[state]
 }
 
-// Stop has a reply be awaited no longer. What has come of it stays.
+// Stop stops a reply that the caller may stop. What has come of it stays. One of a trial goes
+// on the audit log.
 func (s *Service) Stop(ctx context.Context, by work.Caller, id string) (api.TalkReply, error) {
-	if !isID(id) {
-		return api.TalkReply{}, noReply()
-	}
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.TalkReply, error) {
-		if err := u.Look(by.ID); err != nil {
+		p, err := access.StoppableReply(u.Reader, by, id)
+		if err != nil {
 			return api.TalkReply{}, err
+		}
+		if p.Ended() {
+			return asking.Shown(p), nil
 		}
 		if err := s.asking.Stop(u, id); err != nil {
 			return api.TalkReply{}, err
 		}
-		p, err := u.Reply(id) // one that had ended stays as it is
-		return asking.Shown(p), work.Found(err, noReply())
+		if p.Trial != "" {
+			t, err := u.Trial(p.Trial)
+			if err != nil {
+				return api.TalkReply{}, err
+			}
+			u.Record("stop-reply", t.EntryID, 0, map[string]any{"trial": t.ID, "reply": id})
+		}
+		p, err = u.Reply(id)
+		return asking.Shown(p), err
 	})
 }
 
-// Delete deletes a talk for good. What is still awaited in it is stopped.
+// Delete deletes one of the caller's conversations for good. Replies still awaited are stopped.
 func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
-	if !isID(id) {
-		return noTalk()
-	}
 	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
-		if err := u.Look(by.ID); err != nil {
+		if _, err := access.OwnConversation(u, by, id); err != nil {
 			return err
 		}
 		all, err := u.Replies(id)
@@ -273,6 +263,6 @@ func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
 				return err
 			}
 		}
-		return work.Found(u.DropTalk(id), noTalk())
+		return u.DropTalk(id)
 	})
 }

@@ -221,7 +221,7 @@ func TestATalkIsPrivate(t *testing.T) {
 		_, replyErr := w.talks.Reply(t.Context(), by, id)
 		_, stopErr := w.talks.Stop(t.Context(), by, id)
 		_, onErr := w.talks.FollowUp(t.Context(), by, talk.ID, api.FollowUp{After: id, Text: "Shorter."})
-		_, watchErr := w.talks.Watch(t.Context(), by, id, 0, func(api.ReplyPiece) error { t.Error("a piece comes"); return nil })
+		_, watchErr := w.talks.Watch(t.Context(), w.Listener(by.Name), id, 0, func(api.ReplyPiece) error { t.Error("a piece comes"); return nil })
 		for i, err := range []error{talkErr, replyErr, stopErr, onErr, watchErr, w.talks.Delete(t.Context(), by, talk.ID)} {
 			if !errors.As(err, &missing) {
 				t.Errorf("%s, %d: %v", who, i, err)

@@ -9,6 +9,7 @@ import (
 	"goldshelf/core/endpoint"
 	"goldshelf/core/entry"
 	"goldshelf/core/fill"
+	"goldshelf/internal/access"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )
@@ -37,15 +38,9 @@ func (s *Service) Share(ctx context.Context, by work.Caller, id, with string, sh
 
 // own changes something about one of the caller's talks.
 func (s *Service) own(ctx context.Context, by work.Caller, id string, do func(*work.Unit) error) (api.Talk, error) {
-	if !isID(id) {
-		return api.Talk{}, noTalk()
-	}
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Talk, error) {
-		if err := u.Look(by.ID); err != nil {
+		if _, err := access.OwnConversation(u, by, id); err != nil {
 			return api.Talk{}, err
-		}
-		if err := u.LockTalk(id); err != nil {
-			return api.Talk{}, work.Found(err, noTalk())
 		}
 		if err := do(u); err != nil {
 			return api.Talk{}, err
@@ -57,13 +52,10 @@ func (s *Service) own(ctx context.Context, by work.Caller, id string, do func(*w
 // AsEntry gives what a new entry would be that asks what a reply was asked: the text that was
 // sent, with the values that were filled in made blanks again. Nothing is made.
 func (s *Service) AsEntry(ctx context.Context, by work.Caller, id string) (api.NewEntry, error) {
-	if !isID(id) {
-		return api.NewEntry{}, noReply()
-	}
 	return see(ctx, s, by, func(v work.View) (api.NewEntry, error) {
-		p, err := v.Reply(id)
+		p, err := access.Reply(v.Reader, by, id)
 		if err != nil {
-			return api.NewEntry{}, work.Found(err, noReply())
+			return api.NewEntry{}, err
 		}
 		var out api.NewEntry
 		for _, m := range p.Sent.V.Messages { // the first thing that was asked; the persona and the style are entries

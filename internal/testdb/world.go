@@ -65,6 +65,7 @@ func (s *Server) worldAt(t testing.TB, url string, password *string) *World {
 	if w.Store, err = store.Open(w.url); err != nil {
 		t.Fatal(err)
 	}
+	w.Store.RehearseChanges()
 	t.Cleanup(func() { w.Store.Close() })
 	w.DB = work.New(w.Store, w.Clock.Now)
 	if err := w.Store.Change(context.Background(), w.Clock.Now(), func(tx store.Tx) error {
@@ -120,6 +121,12 @@ func (w *World) By(name string) work.Caller {
 		w.t.Fatalf("there is no %q in this world", name)
 	}
 	return by
+}
+
+// Listener returns how a stream finds out who listens, which is always the same person.
+func (w *World) Listener(name string) func(context.Context) (work.Caller, error) {
+	by := w.By(name)
+	return func(context.Context) (work.Caller, error) { return by, nil }
 }
 
 // Owner opens the world's database as whoever keeps the machine does: as its owner.

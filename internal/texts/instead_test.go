@@ -83,7 +83,7 @@ func TestWhatCannotTakeAPlace(t *testing.T) {
 		"names no version":                      {Slug: "follows", With: "hours@x"},
 		"not the open one":                      {Slug: "follows", With: "hours@open", Open: true},
 		"found \"Eight\"":                       {Slug: "follows", With: "hours@open"},
-		"has no version 0 that":                 {Slug: "hours", With: "follows@open"},
+		"no open version that you may see":      {Slug: "hours", With: "follows@open"},
 		"no entry \"missing\" that":             {Slug: "missing", With: "hours@1"},
 	} {
 		if got, err := asked(t, w, q); err == nil || !strings.Contains(err.Error(), name) {
@@ -91,7 +91,7 @@ func TestWhatCannotTakeAPlace(t *testing.T) {
 		}
 	}
 	// Whoever does not see drafts does not try them either.
-	if _, err := texts.New(w.DB).Ask(t.Context(), w.By("reader"), texts.Question{Slug: "follows", With: "hours@open"}); err == nil || !strings.Contains(err.Error(), "no version") {
+	if _, err := texts.New(w.DB).Ask(t.Context(), w.By("reader"), texts.Question{Slug: "follows", With: "hours@open"}); err == nil || !strings.Contains(err.Error(), "no open version") {
 		t.Errorf("a reader: %v", err)
 	}
 	// What is retired meanwhile can be tried no more.

@@ -119,10 +119,12 @@ func (t *Texts) namedInstead(v work.View, by work.Caller, name string) (*Instead
 		return nil, err
 	}
 	if isOpen {
-		number = e.Open
+		if number = e.Open; number == 0 || !MaySeeDrafts(by, e) {
+			return nil, work.MissingF("%s has no open version that you may see", slug)
+		}
 	}
 	version, err := v.Version(e.ID, number)
-	if err != nil || version.PublishedAt == nil && !MaySeeDrafts(by, e) {
+	if err != nil || !version.ShownToReaders() && !MaySeeDrafts(by, e) {
 		return nil, work.Found(cmp.Or(err, store.ErrNotFound), NoVersion(slug, number))
 	}
 	return t.Instead(v, by, e, version)

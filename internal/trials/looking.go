@@ -17,6 +17,7 @@ import (
 	"goldshelf/core/problem"
 	"goldshelf/core/trial"
 	"goldshelf/core/voice"
+	"goldshelf/internal/access"
 	"goldshelf/internal/asking"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
@@ -362,7 +363,7 @@ func (s *Service) settleOne(u *work.Unit, id string) error {
 // judge, or that a prompt judges and people check.
 func (s *Service) Mark(ctx context.Context, by work.Caller, id, reply string, expectation int, in api.NewMark) (api.Trial, error) {
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Trial, error) {
-		t, _, err := seen(u.Reader, by, id)
+		t, err := access.SeeTrial(u.Reader, by, id)
 		if err == nil {
 			err = mayTry(by)
 		}
@@ -422,7 +423,7 @@ func pairs(all []store.TrialReply, seed uint64) (out []pair) {
 // [work.Missing] where there are none left.
 func (s *Service) Pair(ctx context.Context, by work.Caller, id string) (api.TrialPair, error) {
 	return work.See(ctx, s.db, func(v work.View) (api.TrialPair, error) {
-		t, _, err := seen(v.Reader, by, id)
+		t, err := access.SeeTrial(v.Reader, by, id)
 		if err == nil {
 			err = mayTry(by)
 		}
@@ -473,7 +474,7 @@ func (s *Service) Prefer(ctx context.Context, by work.Caller, id string, in api.
 		return work.Wrong("/first", "required", "say which two replies: those of GET /trials/{id}/pair")
 	}
 	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
-		t, _, err := seen(u.Reader, by, id)
+		t, err := access.SeeTrial(u.Reader, by, id)
 		if err == nil {
 			err = mayTry(by)
 		}

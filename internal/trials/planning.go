@@ -15,6 +15,7 @@ import (
 	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/trial"
+	"goldshelf/internal/access"
 	"goldshelf/internal/asking"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
@@ -108,7 +109,9 @@ func (s *Service) designed(ctx context.Context, by work.Caller, slug string, in 
 			saved, err = bed(v.Reader, by, e)
 		}
 		if err == nil && in.Again != "" {
-			earlier, _, err = seen(v.Reader, by, in.Again)
+			var t access.Trial
+			t, err = access.SeeTrial(v.Reader, by, in.Again)
+			earlier = t.Trial
 		}
 		return e, err
 	})

@@ -17,6 +17,7 @@ import (
 	"goldshelf/core/fill"
 	"goldshelf/core/message"
 	"goldshelf/core/trial"
+	"goldshelf/internal/access"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )
@@ -29,15 +30,16 @@ func (s *Service) Trial(ctx context.Context, by work.Caller, id string) (api.Tri
 }
 
 func (s *Service) shown(r store.Reader, by work.Caller, id string) (api.Trial, error) {
-	t, e, err := seen(r, by, id)
+	one, err := access.SeeTrial(r, by, id)
 	if err != nil {
 		return api.Trial{}, err
 	}
+	t := one.Trial
 	budget, err := r.RegisterBudget()
 	if err != nil {
 		return api.Trial{}, err
 	}
-	out := api.Trial{TrialItem: item(t), Plan: t.Plan.V, Says: says(t.Plan.V.Expectations), Unchecked: t.Unchecked, Currency: budget.Currency, MayChange: mayChange(by, t, e)}
+	out := api.Trial{TrialItem: item(t), Plan: t.Plan.V, Says: says(t.Plan.V.Expectations), Unchecked: t.Unchecked, Currency: budget.Currency, MayChange: one.MayChange(by)}
 	known, err := read(r, t)
 	if err != nil {
 		return out, err
@@ -310,7 +312,7 @@ func preference(r store.Reader, t store.Trial, k known) (*api.TrialPreference, e
 func (s *Service) Cell(ctx context.Context, by work.Caller, id string, fillAt, setUp int) (api.TrialCellReplies, error) {
 	return work.See(ctx, s.db, func(v work.View) (api.TrialCellReplies, error) {
 		out := api.TrialCellReplies{Messages: []endpoint.ModelMessage{}, Used: []fill.Ref{}, Replies: []api.TrialReply{}}
-		t, _, err := seen(v.Reader, by, id)
+		t, err := access.SeeTrial(v.Reader, by, id)
 		if err != nil {
 			return out, err
 		}
@@ -323,7 +325,7 @@ func (s *Service) Cell(ctx context.Context, by work.Caller, id string, fillAt, s
 			return out, err
 		}
 		out.Messages, out.Settings, out.Used = sent.Messages, sent.Settings, append(out.Used, used...)
-		out.Replies, err = s.replies(v.Reader, by, t, fillAt, setUp)
+		out.Replies, err = s.replies(v.Reader, by, t.Trial, fillAt, setUp)
 		return out, err
 	})
 }

@@ -15,6 +15,7 @@ import (
 	"goldshelf/core/fill"
 	"goldshelf/core/message"
 	"goldshelf/core/trial"
+	"goldshelf/internal/access"
 	"goldshelf/internal/asking"
 	"goldshelf/internal/store"
 	"goldshelf/internal/texts"
@@ -76,6 +77,7 @@ func (s *Service) Start(ctx context.Context, by work.Caller, slug string, in api
 
 // add adds a trial to what is asked, and gives its id.
 func (s *Service) add(u *work.Unit, by work.Caller, p planned) (string, error) {
+	p.cells = slices.Clone(p.cells) // the unit may run again: what it was given stays as it is
 	if _, err := served(u.Reader, &p); err != nil {
 		return "", err
 	}
@@ -100,8 +102,9 @@ func (s *Service) add(u *work.Unit, by work.Caller, p planned) (string, error) {
 		return "", err
 	}
 	for i := range p.cells {
-		for range p.plan.Times {
-			p.cells[i].IDs = append(p.cells[i].IDs, newID())
+		p.cells[i].IDs = make([]string, p.plan.Times)
+		for n := range p.cells[i].IDs {
+			p.cells[i].IDs[n] = newID()
 		}
 	}
 	for lot := range slices.Chunk(p.cells, atOnce) {
@@ -136,53 +139,17 @@ func titleOf(p trial.Design) string {
 
 func newID() string { return uuid.Must(uuid.NewV7()).String() }
 
-func noTrial() error {
-	return work.MissingF("there is no such trial; the page of its entry lists the ones there are")
-}
-
-// seen gives a trial that the caller may see, with its entry.
-func seen(r store.Reader, by work.Caller, id string) (t store.Trial, e store.Entry, err error) {
-	if uuid.Validate(id) != nil || len(id) != 36 {
-		return t, e, noTrial()
-	}
-	if err := r.Look(by.ID); err != nil {
-		return t, e, err
-	}
-	if t, err = r.Trial(id); err != nil {
-		return t, e, work.Found(err, noTrial())
-	}
-	e, err = texts.Seen(r, by, t.Slug)
-	var missing *work.Missing
-	if errors.As(err, &missing) || err == nil && (t.Drafts && !texts.MaySeeDrafts(by, e) || !seesAbout(by, t)) {
-		err = noTrial()
-	}
-	return t, e, err
-}
-
-// seesAbout says whether the caller sees the other entry's version that a trial is about.
-func seesAbout(by work.Caller, t store.Trial) bool {
-	sight := by.Sight()
-	return t.AboutID == 0 || t.AboutSlug != "" && (!t.AboutDraft || sight.All || sight.Own != 0 && (sight.Own == t.AboutOwner || sight.Own == t.AboutDeputy))
-}
-
-func mayChange(by work.Caller, t store.Trial, e store.Entry) bool {
-	return t.StartedBy == by.ID && t.Private || by.Role.Includes(entry.Contributor) && (t.StartedBy == by.ID || entry.LooksAfter(by.Actor(), texts.Status(e)))
-}
-
 // changed does something to a trial that the caller began, or to whose entry they look.
 func (s *Service) changed(ctx context.Context, by work.Caller, id string, do func(*work.Unit, store.Trial) error) (api.Trial, error) {
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Trial, error) {
-		t, e, err := seen(u.Reader, by, id)
+		t, err := access.ChangeTrial(u.Reader, by, id)
 		if err != nil {
 			return api.Trial{}, err
 		}
-		if !mayChange(by, t, e) {
-			return api.Trial{}, &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("the trial is for who began it, and for who answers for the entry")}
-		}
 		if err := u.LockTrial(id); err != nil {
-			return api.Trial{}, work.Found(err, noTrial())
+			return api.Trial{}, err
 		}
-		if err := do(u, t); err != nil {
+		if err := do(u, t.Trial); err != nil {
 			return api.Trial{}, err
 		}
 		return s.shown(u.Reader, by, id)
@@ -226,12 +193,9 @@ func (s *Service) Resume(ctx context.Context, by work.Caller, id string, in api.
 // Delete deletes a trial with all its replies.
 func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
 	return work.Run(ctx, s.db, by, func(u *work.Unit) error {
-		t, e, err := seen(u.Reader, by, id)
+		t, err := access.ChangeTrial(u.Reader, by, id)
 		if err != nil {
 			return err
-		}
-		if !mayChange(by, t, e) {
-			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("the trial is for who began it, and for who answers for the entry")}
 		}
 		awaited, err := u.StopTrial(id)
 		if err != nil {
@@ -239,7 +203,7 @@ func (s *Service) Delete(ctx context.Context, by work.Caller, id string) error {
 		}
 		s.asking.Forget(u, awaited...)
 		u.Record("delete-trial", t.EntryID, 0, map[string]any{"trial": id, "title": t.Title})
-		return work.Found(u.DropTrial(id), noTrial())
+		return u.DropTrial(id)
 	})
 }
 

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"goldshelf/api"
+	"goldshelf/internal/access"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )
@@ -28,13 +29,18 @@ func progressOf(t store.Trial) Progress {
 }
 
 // Watch tells how far a trial has come whenever that has changed since a number, and at last
-// gives how it ended.
-func (s *Service) Watch(ctx context.Context, by work.Caller, id string, at int, tell func(Progress) error) (Progress, error) {
+// returns how it ended. Who listens is asked again each time that the trial is looked at: it
+// returns the caller as they are now, or why they may listen no longer.
+func (s *Service) Watch(ctx context.Context, listener func(context.Context) (work.Caller, error), id string, at int, tell func(Progress) error) (Progress, error) {
 	quiet := time.Now()
 	for {
+		by, err := listener(ctx)
+		if err != nil {
+			return Progress{}, err
+		}
 		t, err := work.See(ctx, s.db, func(v work.View) (store.Trial, error) {
-			t, _, err := seen(v.Reader, by, id)
-			return t, err
+			t, err := access.SeeTrial(v.Reader, by, id)
+			return t.Trial, err
 		})
 		if err != nil {
 			return Progress{}, err

@@ -33,7 +33,7 @@ func TestATrialIsWatched(t *testing.T) {
 	}
 	ended := make(chan ending, 1)
 	go func() {
-		last, err := w.trials.Watch(ctx, w.By("reader"), begun.ID, 0, func(p trials.Progress) error {
+		last, err := w.trials.Watch(ctx, w.Listener("reader"), begun.ID, 0, func(p trials.Progress) error {
 			if told = append(told, p); len(told) == 1 {
 				close(first)
 			}
@@ -53,7 +53,7 @@ func TestATrialIsWatched(t *testing.T) {
 		}
 	}
 	// Whoever reads on from there is told nothing twice; whoever may not see it is told nothing.
-	again, err := w.trials.Watch(ctx, w.By("reader"), begun.ID, end.last.Number, func(p trials.Progress) error {
+	again, err := w.trials.Watch(ctx, w.Listener("reader"), begun.ID, end.last.Number, func(p trials.Progress) error {
 		t.Errorf("told again: %+v", p)
 		return nil
 	})
@@ -61,7 +61,7 @@ func TestATrialIsWatched(t *testing.T) {
 		t.Errorf("%+v, %v", again, err)
 	}
 	var missing *work.Missing
-	if _, err := w.trials.Watch(ctx, w.By("reader"), "nothing", 0, nil); !errors.As(err, &missing) {
+	if _, err := w.trials.Watch(ctx, w.Listener("reader"), "nothing", 0, nil); !errors.As(err, &missing) {
 		t.Errorf("no trial: %v", err)
 	}
 }
@@ -76,11 +76,11 @@ func TestAWatchEnds(t *testing.T) {
 		t.Fatal(err)
 	}
 	gone := errors.New("gone")
-	if _, err := w.trials.Watch(t.Context(), w.By("reader"), begun.ID, 0, func(trials.Progress) error { return gone }); !errors.Is(err, gone) {
+	if _, err := w.trials.Watch(t.Context(), w.Listener("reader"), begun.ID, 0, func(trials.Progress) error { return gone }); !errors.Is(err, gone) {
 		t.Errorf("the reader has gone: %v", err)
 	}
 	ctx, cancel := context.WithCancel(t.Context())
-	_, err = w.trials.Watch(ctx, w.By("reader"), begun.ID, 0, func(trials.Progress) error { cancel(); return nil })
+	_, err = w.trials.Watch(ctx, w.Listener("reader"), begun.ID, 0, func(trials.Progress) error { cancel(); return nil })
 	if !errors.Is(err, context.Canceled) {
 		t.Errorf("the service stops: %v", err)
 	}
