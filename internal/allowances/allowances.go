@@ -74,6 +74,7 @@ func (s *Service) Set(ctx context.Context, by work.Caller, kind, name string, in
 	wrong := problems(in)
 	a := store.Allowance{Words: in.Words, Money: in.Money, Number: in.Number}
 	return work.Do(ctx, s.db, by, func(u *work.Unit) (api.Allowances, error) {
+		wrong := append(problem.List(nil), wrong...) // the unit may run again
 		switch kind {
 		case "person":
 			p, err := u.PersonByName(name)

@@ -56,6 +56,7 @@ func (s *Service) Records(ctx context.Context, by work.Caller, q Query) (api.Aud
 		limit = min(q.Limit, mostLimit)
 	}
 	return work.See(ctx, s.db, func(v work.View) (api.Audit, error) {
+		out.Items = out.Items[:0] // the view may run again
 		sq, err := storeQuery(v.Reader, q)
 		if err != nil {
 			return out, err

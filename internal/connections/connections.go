@@ -43,6 +43,7 @@ func (s *Service) List(ctx context.Context, by work.Caller) (api.Connections, er
 		return out, err
 	}
 	return work.Ask(ctx, s.db, func(v work.View) (api.Connections, error) {
+		out.Items = out.Items[:0] // the view may run again
 		all, err := v.Connections()
 		for _, c := range all {
 			out.Items = append(out.Items, s.shown(c))

@@ -40,6 +40,7 @@ func (s *Service) Versions(ctx context.Context, by work.Caller, slug string, lim
 		limit = usualLimit
 	}
 	return work.See(ctx, s.db, func(v work.View) (api.Versions, error) {
+		out.Items = out.Items[:0] // the view may run again
 		e, err := texts.Seen(v.Reader, by, slug)
 		if err != nil {
 			return out, err

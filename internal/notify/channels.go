@@ -139,6 +139,7 @@ func (s *Service) Deliveries(ctx context.Context, by work.Caller, id int64, curs
 			return out, noChannel(id)
 		}
 		rows, err := v.Deliveries(id, before, usualLimit+1)
+		out.Items = out.Items[:0] // the view may run again
 		rows, out.Next = work.PageOf(rows, usualLimit, func(d store.Delivery) int64 { return d.ID })
 		for _, d := range rows {
 			one := api.Delivery{ID: d.ID, Event: d.EventID, Action: d.Action, Slug: d.Slug, State: d.State, Attempts: d.Attempts, SentAt: texts.UTC(d.SentAt), Status: d.Status, Failed: d.Failed}

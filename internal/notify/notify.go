@@ -98,6 +98,7 @@ func (s *Service) News(ctx context.Context, by work.Caller, limit int, cursor st
 		limit = usualLimit
 	}
 	return work.See(ctx, s.db, func(v work.View) (api.News, error) {
+		out.Items = out.Items[:0] // the view may run again
 		rows, err := v.News(by.ID, before, limit+1, by.Sight())
 		if err != nil {
 			return out, err

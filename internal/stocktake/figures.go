@@ -271,6 +271,7 @@ func (t taken) looked(out *api.Freshness) {
 // steps tells of the way to the shelf.
 func (s *Service) steps(ctx context.Context, t taken, out *api.Freshness) error {
 	_, err := work.See(ctx, s.db, func(v work.View) (none, error) {
+		out.Waiting, out.Returned = out.Waiting[:0], out.Returned[:0] // the view may run again
 		waiting, err := v.InReview()
 		if err != nil {
 			return none{}, err

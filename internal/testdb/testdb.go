@@ -110,7 +110,6 @@ func (s *Server) Open(t testing.TB) *store.DB {
 	if err != nil {
 		t.Fatal(err)
 	}
-	db.RehearseChanges()
 	t.Cleanup(func() { db.Close() })
 	return db
 }

@@ -65,7 +65,6 @@ func (s *Server) worldAt(t testing.TB, url string, password *string) *World {
 	if w.Store, err = store.Open(w.url); err != nil {
 		t.Fatal(err)
 	}
-	w.Store.RehearseChanges()
 	t.Cleanup(func() { w.Store.Close() })
 	w.DB = work.New(w.Store, w.Clock.Now)
 	if err := w.Store.Change(context.Background(), w.Clock.Now(), func(tx store.Tx) error {

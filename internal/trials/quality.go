@@ -50,6 +50,7 @@ func (s *Service) Quality(ctx context.Context, by work.Caller) (api.Quality, err
 		if err != nil {
 			return out, err
 		}
+		out.Items = out.Items[:0] // the view may run again
 		for _, q := range told {
 			q.Title = titles[entries[q.Slug]]
 			out.Items = append(out.Items, *q)

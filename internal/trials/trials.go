@@ -221,6 +221,7 @@ func (s *Service) List(ctx context.Context, by work.Caller, w Wanted) (api.Trial
 	}
 	var latest *store.Trial // against the test bed as it is
 	_, err := work.See(ctx, s.db, func(v work.View) (struct{}, error) {
+		out.Items, latest = out.Items[:0], nil // the view may run again
 		if err := v.Look(by.ID); err != nil {
 			return struct{}{}, err
 		}
