@@ -43,6 +43,16 @@ func (s *server) oneLength(c fiber.Ctx) error {
 	return c.Next()
 }
 
+// plainBody refuses a request whose body is compressed: a few hundred bytes can unpack to
+// hundreds of megabytes, and the framework unpacks a body wherever it is read.
+func (s *server) plainBody(c fiber.Ctx) error {
+	if encoding := strings.TrimSpace(c.Get(fiber.HeaderContentEncoding)); encoding != "" && !strings.EqualFold(encoding, "identity") {
+		c.Set(fiber.HeaderAcceptEncoding, "identity") // RFC 9110, 15.5.16
+		return &status{fiber.StatusUnsupportedMediaType, message.Say("the request's body is compressed (%.40q); send it uncompressed, without Content-Encoding", encoding)}
+	}
+	return c.Next()
+}
+
 // received reads the body of a request, of so many bytes at most. It comes after it is
 // known who calls: what nobody may send is not kept.
 func (s *server) received(most int) fiber.Handler {

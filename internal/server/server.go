@@ -132,7 +132,7 @@ func New(lib *library.Library, opt Options) *Service {
 		WriteBufferSize: 16 << 10, // most answers go out in one piece
 		ReadBufferSize:  32 << 10, // so that whoever looks for 10,000 characters hears what is wrong with it
 	})
-	app.Use(s.logged, recovery.New(), s.safeHeaders, s.oneLength, s.timed, s.turnedAway)
+	app.Use(s.logged, recovery.New(), s.safeHeaders, s.oneLength, s.timed, s.turnedAway, s.plainBody)
 	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
 	app.Get("/readyz", s.ready)
 	s.metrics(app)
