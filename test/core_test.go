@@ -72,7 +72,7 @@ func TestImportsRunDownwards(t *testing.T) {
 	// What a package below internal may import of the others there.
 	below := map[string][]string{
 		"store": {}, "pgserver": {}, "outside": {}, "channel": {"outside"}, "models": {"outside"},
-		"telemetry": {}, "signon": {}, "sealed": {}, "scim": {"people", "store", "work"}, "backup": {"store", "pgserver", "version"}, "work": {"store", "telemetry"}, "texts": {"work", "store"}, "index": {"work", "store"}, "asking": {"work", "store", "models", "sealed"},
+		"telemetry": {}, "signon": {}, "sealed": {}, "scim": {"people", "store", "work"}, "backup": {"store", "pgserver", "version"}, "work": {"store", "telemetry"}, "texts": {"work", "store"}, "index": {"work", "store"}, "access": {"texts", "work", "store"}, "asking": {"work", "store", "models", "sealed"},
 		"library": append([]string{"work", "texts", "index", "asking", "store", "channel", "models"}, cases...),
 		"jobs":    append([]string{"work", "texts", "index", "asking", "store", "backup"}, cases...),
 		"server":  append([]string{"work", "texts", "store", "library", "channel", "mcp", "telemetry", "signon", "scim"}, cases...),
@@ -88,7 +88,7 @@ func TestImportsRunDownwards(t *testing.T) {
 	below["notify"] = append(below["notify"], "channel")
 	below["people"] = append(below["people"], "signon", "sealed")
 	for _, name := range []string{"connections", "relays", "talks", "trials"} {
-		below[name] = append(below[name], "asking", "models")
+		below[name] = append(below[name], "access", "asking", "models")
 	}
 
 	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .Imports " "}}`, "goldshelf/internal/...", "goldshelf/client/...", "goldshelf/api/...").Output()
