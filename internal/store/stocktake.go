@@ -135,7 +135,8 @@ const stockLabels = `
 select l.facet, l.term, jsonb_agg(l.entry_id) as of
 from labels l
 join versions v on v.entry_id = l.entry_id and v.state = 'published'
-group by 1, 2`
+group by 1, 2
+order by 1, 2 -- so that an entry's labels come in the same order each time`
 
 // StockLabels gives the entries on the shelf that have each label.
 func (r Reader) StockLabels(do func(facet, term string, entries []int64)) error {
