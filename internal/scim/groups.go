@@ -15,7 +15,10 @@ import (
 )
 
 // groups are those of the directory.
-type groups struct{ people *people.Service }
+type groups struct {
+	people *people.Service
+	by     caller
+}
 
 func groupOf(g store.ProvisionedGroup) scim.Resource {
 	members := []any{}
@@ -43,6 +46,9 @@ func memberIDs(v any) (ids []int64, err error) {
 		value := one
 		if m, is := one.(map[string]any); is {
 			value = m["value"]
+			if of, has := m["type"]; has && of != "User" {
+				return nil, refused(errors.ScimTypeInvalidValue, "a member is a user; a group within a group is not kept here")
+			}
 		}
 		id, is := value.(string)
 		if !is {
@@ -79,7 +85,7 @@ func (g groups) Create(r *http.Request, attributes scim.ResourceAttributes) (sci
 	if err := readGroup(&in, attributes); err != nil {
 		return scim.Resource{}, said(err)
 	}
-	made, err := g.people.AddProvisionedGroup(r.Context(), in)
+	made, err := g.people.AddProvisionedGroup(r.Context(), g.by(r), in)
 	if err != nil {
 		return scim.Resource{}, said(err)
 	}
@@ -115,7 +121,7 @@ func (g groups) change(r *http.Request, id string, change func(*people.Provision
 	if err != nil {
 		return scim.Resource{}, err
 	}
-	now, err := g.people.ChangeProvisionedGroup(r.Context(), n, change)
+	now, err := g.people.ChangeProvisionedGroup(r.Context(), g.by(r), n, change)
 	if err != nil {
 		return scim.Resource{}, said(err)
 	}
@@ -161,6 +167,8 @@ func patchGroup(now *people.ProvisionedGroup, o scim.PatchOperation) error {
 		return readGroup(now, map[string]any{name: o.Value})
 	case strings.EqualFold(o.Op, scim.PatchOperationRemove):
 		return removeMembers(now, o)
+	case o.Path.ValueExpression != nil:
+		return refused(errors.ScimTypeInvalidPath, "members are added and replaced by the path members, and a list of them; only remove takes a filter")
 	}
 	ids, err := memberIDs(o.Value)
 	if err != nil {
@@ -205,5 +213,5 @@ func (g groups) Delete(r *http.Request, id string) error {
 	if err != nil {
 		return err
 	}
-	return said(g.people.DeleteProvisionedGroup(r.Context(), n))
+	return said(g.people.DeleteProvisionedGroup(r.Context(), g.by(r), n))
 }

@@ -4,7 +4,10 @@
 package scim
 
 import (
+	"bytes"
+	"encoding/json"
 	stderrors "errors"
+	"io"
 	"net/http"
 	"strconv"
 	"strings"
@@ -23,14 +26,18 @@ import (
 )
 
 const (
-	mostListed = 200
-	mostFilter = 1000 // bytes
-	mostNested = 10   // parentheses and brackets in one another
+	mostListed  = 200
+	mostFilter  = 1000 // bytes
+	mostNested  = 10   // parentheses and brackets in one another
+	mostChanges = 200  // operations of one PATCH
 )
 
-// Handler answers below a path. The issuer is that of the company's sign-on, to which people are
-// known by what the directory knows them by; it is empty where there is none.
-func Handler(path string, p *people.Service, issuer string) (http.Handler, error) {
+// caller returns who calls for the directory by a request.
+type caller func(*http.Request) people.Directory
+
+// Handler answers below a path. By returns who calls, with the issuer of the company's sign-on,
+// to which people are known by what the directory knows them by; it is empty where there is none.
+func Handler(path string, p *people.Service, by func(*http.Request) people.Directory) (http.Handler, error) {
 	server, err := scim.NewServer(&scim.ServerArgs{
 		ServiceProviderConfig: &scim.ServiceProviderConfig{
 			MaxResults: mostListed, SupportFiltering: true, SupportPatch: true,
@@ -39,8 +46,8 @@ func Handler(path string, p *people.Service, issuer string) (http.Handler, error
 			}},
 		},
 		ResourceTypes: []scim.ResourceType{
-			{ID: optional.NewString("User"), Name: "User", Endpoint: "/Users", Description: optional.NewString("Somebody who may sign in"), Schema: schema.CoreUserSchema(), Handler: users{p, issuer}},
-			{ID: optional.NewString("Group"), Name: "Group", Endpoint: "/Groups", Description: optional.NewString("People together, which may mean a role and a department"), Schema: schema.CoreGroupSchema(), Handler: groups{p}},
+			{ID: optional.NewString("User"), Name: "User", Endpoint: "/Users", Description: optional.NewString("Somebody who may sign in"), Schema: schema.CoreUserSchema(), Handler: users{p, by}},
+			{ID: optional.NewString("Group"), Name: "Group", Endpoint: "/Groups", Description: optional.NewString("People together, which may mean a role and a department"), Schema: schema.CoreGroupSchema(), Handler: groups{p, by}},
 		},
 	})
 	if err != nil {
@@ -49,9 +56,21 @@ func Handler(path string, p *people.Service, issuer string) (http.Handler, error
 	return http.StripPrefix(path, bounded(server)), nil
 }
 
-// bounded refuses filters that nobody writes, before they are read.
+// bounded refuses filters and changes that nobody writes, before they are read.
 func bounded(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodPatch {
+			body, err := io.ReadAll(r.Body) // the service has limited it already
+			var in struct{ Operations []json.RawMessage }
+			if err == nil && json.Unmarshal(body, &in) == nil && len(in.Operations) > mostChanges {
+				w.Header().Set("Content-Type", "application/scim+json")
+				w.WriteHeader(http.StatusRequestEntityTooLarge)
+				data, _ := errors.ScimError{Status: http.StatusRequestEntityTooLarge, Detail: "a PATCH has at most 200 operations; send them in parts"}.MarshalJSON()
+				_, _ = w.Write(data) // the sender may be gone
+				return
+			}
+			r.Body = io.NopCloser(bytes.NewReader(body))
+		}
 		if f := r.URL.Query().Get("filter"); len(f) > mostFilter || nested(f) > mostNested {
 			w.Header().Set("Content-Type", "application/scim+json")
 			w.WriteHeader(http.StatusBadRequest)

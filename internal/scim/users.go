@@ -16,7 +16,7 @@ import (
 // users are people.
 type users struct {
 	people *people.Service
-	issuer string
+	by     caller
 }
 
 func userOf(p store.Provisioned) scim.Resource {
@@ -61,6 +61,8 @@ func set(into *people.Provision, name string, v any) (err error) {
 		into.FullName, err = text(v)
 	case "active":
 		into.Active, err = yes(v)
+	case "name.familyname", "name.givenname":
+		return refused(errors.ScimTypeMutability, "a name is kept as one text; change displayName or name.formatted")
 	case "name":
 		parts, is := v.(map[string]any)
 		if !is {
@@ -84,7 +86,7 @@ func (u users) Create(r *http.Request, attributes scim.ResourceAttributes) (scim
 	if err := read(&in, attributes); err != nil {
 		return scim.Resource{}, said(err)
 	}
-	p, err := u.people.AddProvisioned(r.Context(), u.issuer, in)
+	p, err := u.people.AddProvisioned(r.Context(), u.by(r), in)
 	if err != nil {
 		return scim.Resource{}, said(err)
 	}
@@ -120,7 +122,7 @@ func (u users) change(r *http.Request, id string, change func(*people.Provision)
 	if err != nil {
 		return scim.Resource{}, err
 	}
-	p, err := u.people.ChangeProvisioned(r.Context(), u.issuer, n, change)
+	p, err := u.people.ChangeProvisioned(r.Context(), u.by(r), n, change)
 	if err != nil {
 		return scim.Resource{}, said(err)
 	}
@@ -129,7 +131,7 @@ func (u users) change(r *http.Request, id string, change func(*people.Provision)
 
 func (u users) Replace(r *http.Request, id string, attributes scim.ResourceAttributes) (scim.Resource, error) {
 	return u.change(r, id, func(p *people.Provision) error {
-		*p = people.Provision{Active: true}
+		*p = people.Provision{Active: p.Active} // without the attribute it stays
 		return read(p, attributes)
 	})
 }
@@ -171,5 +173,5 @@ func (u users) Delete(r *http.Request, id string) error {
 	if err != nil {
 		return err
 	}
-	return said(u.people.DeleteProvisioned(r.Context(), n))
+	return said(u.people.DeleteProvisioned(r.Context(), u.by(r), n))
 }

@@ -1,11 +1,15 @@
 package server
 
 import (
+	"net/http"
+
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/adaptor"
 
 	"goldshelf/core/message"
+	"goldshelf/internal/people"
 	"goldshelf/internal/scim"
+	"goldshelf/internal/work"
 )
 
 const scimPath = "/scim/v2"
@@ -16,7 +20,13 @@ func (s *server) directory(app *fiber.App) {
 	if s.opt.SignOn != nil {
 		issuer = s.opt.SignOn.Issuer
 	}
-	handler, err := scim.Handler(scimPath, s.lib.People, issuer)
+	handler, err := scim.Handler(scimPath, s.lib.People, func(r *http.Request) people.Directory {
+		d := people.Directory{Issuer: issuer}
+		if by, is := r.Context().Value(callerKey).(work.Caller); is && by.Key != nil {
+			d.Key = by.Key.Name
+		}
+		return d
+	})
 	if err != nil {
 		panic(err) // its settings are all in the code
 	}

@@ -171,6 +171,7 @@ func TestWhatTheDirectoryIsRefused(t *testing.T) {
 	w := newWorld(t)
 	d := directoryOf(t, w)
 	w.Exec(`update people set active = false where role = 'curator' and name <> 'curator'`)
+	w.Exec(`insert into provisioned (person_id, user_name, external_id, at, changed_at) select id, name, '', now(), now() from people where name = 'curator'`)
 	curator := fmt.Sprint(w.By("curator").ID)
 	if got := d.call(409, "PATCH", "/Users/"+curator, `{`+patchSchema+`, "Operations": [{"op": "replace", "path": "active", "value": false}]}`); !strings.Contains(got.Detail, "last curator") {
 		t.Errorf("the last curator: %+v", got)
@@ -204,6 +205,52 @@ func TestWhatTheDirectoryIsRefused(t *testing.T) {
 	directory{t, w, ""}.call(401, "GET", "/Users", "")
 	if got := w.call("", "GET", "/api/v1/shelf", "", "Authorization", "Bearer "+d.key); got.status != http.StatusForbidden {
 		t.Errorf("a key that provisions reads the shelf: %d", got.status)
+	}
+}
+
+// The directory changes no account that it did not make and that nobody linked to it, neither
+// by itself nor through a group, and what it changes is on the audit log with its key.
+func TestDirectoryChangesOnlyItsOwnAccounts(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t)
+	d := directoryOf(t, w)
+	groups := step[api.SignOnGroups](t, "groups")(w.as("curator").SignOnGroups(t.Context()))
+	groups.Items = []api.SignOnGroup{{Group: "heads", Role: entry.Curator}}
+	step[api.SignOnGroups](t, "set")(w.as("curator").SetSignOnGroups(t.Context(), groups.Number, groups))
+	curator, reader := fmt.Sprint(w.By("curator").ID), fmt.Sprint(w.By("reader").ID)
+	for _, body := range []string{
+		`{"op": "replace", "path": "externalId", "value": "mallory"}`, `{"op": "replace", "path": "active", "value": false}`,
+		`{"op": "replace", "path": "userName", "value": "mallory"}`, `{"op": "replace", "path": "displayName", "value": "Mallory"}`,
+	} {
+		if got := d.call(409, "PATCH", "/Users/"+curator, `{`+patchSchema+`, "Operations": [`+body+`]}`); !strings.Contains(got.Detail, "did not make") {
+			t.Errorf("%s: %+v", body, got)
+		}
+	}
+	d.call(409, "PUT", "/Users/"+curator, `{`+userSchema+`, "userName": "mallory", "externalId": "mallory"}`)
+	d.call(409, "DELETE", "/Users/"+curator, "")
+	d.call(409, "POST", "/Groups", `{`+groupSchema+`, "displayName": "heads", "members": [{"value": "`+reader+`"}]}`)
+	d.call(400, "POST", "/Groups", `{`+groupSchema+`, "displayName": "heads", "members": [{"value": "`+reader+`", "type": "Group"}]}`)
+	if got := w.Count("provisioned") + w.Count("identities") + w.Count("provisioned_groups"); got != 0 || w.colleague(t, "reader").Role != entry.Reader {
+		t.Errorf("%d rows came of it, and the reader is %+v", got, w.colleague(t, "reader"))
+	}
+
+	own := d.call(201, "POST", "/Users", `{`+userSchema+`, "userName": "wen", "externalId": "w1"}`)
+	other := d.call(201, "POST", "/Users", `{`+userSchema+`, "userName": "jo"}`)
+	g := d.call(201, "POST", "/Groups", fmt.Sprintf(`{%s, "displayName": "heads", "members": [{"value": %q}, {"value": %q}]}`, groupSchema, own.ID, other.ID))
+	d.call(400, "PATCH", "/Groups/"+g.ID, fmt.Sprintf(`{%s, "Operations": [{"op": "replace", "path": "members[value eq %s]", "value": {"value": %q}}]}`, patchSchema, `\"`+own.ID+`\"`, own.ID))
+	if got := d.call(200, "GET", "/Groups/"+g.ID, ""); len(got.Members) != 2 {
+		t.Errorf("a replace by a filter left %+v", got.Members)
+	}
+	d.call(200, "PATCH", "/Users/"+own.ID, `{`+patchSchema+`, "Operations": [{"op": "replace", "path": "active", "value": false}]}`)
+	if got := d.call(200, "PUT", "/Users/"+own.ID, `{`+userSchema+`, "userName": "wen", "externalId": "w1"}`); got.Active {
+		t.Error("a PUT without active switched somebody on")
+	}
+	d.call(400, "PATCH", "/Users/"+own.ID, `{`+patchSchema+`, "Operations": [{"op": "replace", "path": "name.familyName", "value": "Orrin"}]}`)
+	d.call(413, "PATCH", "/Users/"+own.ID, `{`+patchSchema+`, "Operations": [`+strings.Repeat(`{"op": "replace", "path": "displayName", "value": "W"}, `, 5000)+`{"op": "replace", "path": "displayName", "value": "W"}]}`)
+	var recorded []string
+	w.Select(&recorded, `select distinct action from events where detail ->> 'key' = 'directory' order by 1`)
+	if want := "change-person provision-person set-directory-group"; strings.Join(recorded, " ") != want {
+		t.Errorf("recorded with the key: %v, want %s", recorded, want)
 	}
 }
 
