@@ -303,9 +303,7 @@ func (s *Service) Approve(ctx context.Context, by work.Caller, slug string, seen
 			return err
 		}
 		given := []entry.Approver{{ID: by.ID, Role: by.Role, Department: by.Department}}
-		for _, a := range v.Approvals.V {
-			given = append(given, entry.Approver{ID: a.ID, Role: entry.Role(a.Role), Department: a.Department})
-		}
+		given = append(given, texts.Approvers(v)...)
 		need, err := needOf(u.Reader, p.Review, v)
 		if err != nil {
 			return err
@@ -316,6 +314,17 @@ func (s *Service) Approve(ctx context.Context, by work.Caller, slug string, seen
 		}
 		return u.ApproveVersion(v.ID)
 	})
+}
+
+// stillApproved returns an [entry.Refusal] of kind entry.ErrWrongState if too few of those who
+// approved a version may still review.
+func stillApproved(v store.Version) error {
+	need := entry.Need{Approvals: v.Needed, From: v.NeededFrom.V}
+	if more, _ := need.Wanting(texts.Approvers(v)); more > 0 {
+		return &entry.Refusal{Kind: entry.ErrWrongState, Message: message.Say("%s needs %s more: somebody who approved it has left or may no longer review. Return it, and have it reviewed again",
+			v.Slug, message.Counted(more, "approval", "approvals"))}
+	}
+	return nil
 }
 
 // madeBy says in words which of a version's writers had lately made its approver's

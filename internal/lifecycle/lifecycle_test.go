@@ -277,6 +277,48 @@ func twoFromTheLaboratory(t *testing.T, w *testdb.World) {
 	}
 }
 
+// An approval counts while its person may review: not for the next approval, and not for the
+// publication, once they lost the role or left.
+func TestApprovalEndsWithItsApproversRole(t *testing.T) {
+	t.Parallel()
+	for name, loss := range map[string]string{
+		"lost the role": "update people set role = 'contributor' where name = '%s'",
+		"left":          "update people set active = false where name = '%s'",
+	} {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			w, ctx := databases.World(t, nil), t.Context()
+			life := lifecycle.New(w.DB)
+			p := check.Policy{Review: entry.Reviewing{Rules: []entry.ReviewRule{{Approvals: 2}}}}
+			if _, err := life.SetPolicy(ctx, w.By("curator"), 0, p); err != nil {
+				t.Fatal(err)
+			}
+			w.Create(testdb.Prompt("sample", "Say it to {{area}}.\n"))
+			e, err := life.Submit(ctx, w.By("contributor"), "sample", "Ready.")
+			if err != nil {
+				t.Fatal(err)
+			}
+			approve := func(who string, want entry.State) {
+				t.Helper()
+				if e, err = life.Approve(ctx, w.By(who), "sample", e.Seen, ""); err != nil || e.State != want {
+					t.Fatalf("approved by %s: %s, %v, want %s", who, e.State, err, want)
+				}
+			}
+			approve("reviewer", entry.InReview)
+			w.Exec(fmt.Sprintf(loss, "reviewer"))
+			approve("tester", entry.InReview)
+			approve("chief", entry.Approved)
+			w.Exec(fmt.Sprintf(loss, "tester"))
+			if _, err := life.Publish(ctx, w.By("curator"), "sample", e.Seen, nil); !errors.Is(err, entry.ErrWrongState) || !strings.Contains(err.Error(), "1 approval more") {
+				t.Errorf("published: %v", err)
+			}
+			if _, err := life.Return(ctx, w.By("curator"), "sample", e.Seen, "An approver has left."); err != nil {
+				t.Errorf("returned: %v", err)
+			}
+		})
+	}
+}
+
 // What a review needs does not shrink by moving the entry: before it is submitted, while
 // it is in review, or by another policy meanwhile.
 func TestWhatAReviewNeedsIsNotMovedAway(t *testing.T) {

@@ -149,6 +149,9 @@ func approved(u *work.Unit, slugs []string) ([]store.Version, error) {
 		if versions[i], err = u.Version(e.ID, e.Open); err != nil {
 			return nil, err
 		}
+		if err := stillApproved(versions[i]); err != nil {
+			return nil, err
+		}
 	}
 	return versions, nil
 }

@@ -202,8 +202,9 @@ type Answering struct {
 // Approval is one reviewer's word for a version.
 type Approval struct {
 	By         string    `json:"by"`
-	ID         int64     `json:"id"` // 0 for someone of another library
-	Role       string    `json:"role"`
+	ID         int64     `json:"id"`     // 0 for someone of another library
+	Role       string    `json:"role"`   // now
+	Active     bool      `json:"active"` // now; false for someone who has left
 	Department string    `json:"department"`
 	Comment    string    `json:"comment"`
 	At         time.Time `json:"at"`

@@ -72,7 +72,8 @@ begin
         raise exception 'what a version in review needs is never less than it was';
     end if;
     if old.state = 'in-review' and new.state = 'approved' and
-       (select count(*) from approvals where version_id = new.id) < new.approvals_needed and not moves_in() then
+       (select count(*) from approvals a join people p on p.id = a.person_id
+        where a.version_id = new.id and p.active and p.role in ('reviewer', 'curator')) < new.approvals_needed and not moves_in() then
         raise exception 'a version is approved by as many as it needs';
     end if;
     if old.state = 'superseded' and new.state = 'published' and
@@ -396,7 +397,7 @@ select v.id, v.entry_id, e.slug, e.kind, v.number, v.state, v.revision, v.title,
           from blanks where version_id = v.id) as blanks,
        (select coalesce(jsonb_agg(person_id), '[]') from writers where version_id = v.id) as writers,
        coalesce(case when v.published_at is not null then v.origin -> 'approvals' end,
-       (select coalesce(jsonb_agg(jsonb_build_object('by', p.full_name, 'id', p.id, 'role', p.role, 'department', p.department,
+       (select coalesce(jsonb_agg(jsonb_build_object('by', p.full_name, 'id', p.id, 'role', p.role, 'active', p.active, 'department', p.department,
                    'comment', a.comment, 'at', a.at, 'seen', a.seen, 'made_by', a.made_by) order by a.at), '[]')
           from approvals a join people p on p.id = a.person_id where a.version_id = v.id)) as approvals,
        e.department, e.review_by, v.approvals_needed, v.needed_from, v.seen, v.taken_back, coalesce(v.origin ? 'author', false) as author_elsewhere, v.origin is not null and v.submitted_by is null as elsewhere,

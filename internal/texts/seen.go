@@ -100,6 +100,17 @@ func Status(e store.Entry) entry.Status {
 	}
 }
 
+// Approvers returns who approved a version and may still review: an approval counts no more
+// once its person has left or lost the role.
+func Approvers(v store.Version) (all []entry.Approver) {
+	for _, a := range v.Approvals.V {
+		if a.Active && entry.Role(a.Role).Includes(entry.Reviewer) {
+			all = append(all, entry.Approver{ID: a.ID, Role: entry.Role(a.Role), Department: a.Department})
+		}
+	}
+	return all
+}
+
 // StatusWith is Status with one of the entry's versions: who wrote and approved it
 // counts where it is the open one.
 func StatusWith(r store.Reader, e store.Entry, v store.Version) entry.Status {

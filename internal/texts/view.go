@@ -77,7 +77,7 @@ func View(r store.Reader, by work.Caller, e store.Entry, v store.Version) api.En
 		}
 	}
 	if s.State == entry.InReview && v.Number == e.Open {
-		out.Wanted = max(v.Needed-len(v.Approvals.V), 1)
+		out.Wanted = max(v.Needed-len(Approvers(v)), 1)
 	}
 	if e.OfferAt != nil && (entry.LooksAfter(by.Actor(), s) || e.OfferToID == by.ID) {
 		out.Offer = &api.Offer{To: e.OfferTo, By: e.OfferBy, At: e.OfferAt.UTC()}
