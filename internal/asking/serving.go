@@ -9,6 +9,7 @@ import (
 
 	"goldshelf/core/check"
 	"goldshelf/core/endpoint"
+	"goldshelf/core/fill"
 	"goldshelf/core/problem"
 	"goldshelf/core/register"
 	"goldshelf/internal/store"
@@ -23,12 +24,13 @@ type Places struct {
 	connections []store.Connection
 	models      map[string]register.Details
 	labels      map[int64]map[string][]string // of entries
+	entries     map[string]store.Entry        // by slug; the zero Entry for one that is gone
 }
 
 // PlacesOf reads them.
 func PlacesOf(r store.Reader) (*Places, error) {
 	all, err := r.Connections()
-	return &Places{r, all, map[string]register.Details{}, map[int64]map[string][]string{}}, err
+	return &Places{r, all, map[string]register.Details{}, map[int64]map[string][]string{}, map[string]store.Entry{}}, err
 }
 
 // Model gives what is registered of a model, if it may be asked. What is wrong is at a field
@@ -52,11 +54,23 @@ func (p *Places) Model(model, at string) (register.Details, error) {
 	return d, nil
 }
 
-// Serving gives the connection that a model is asked through, if the register allows it and
-// what is sent may go there, whichever of the entries it is about one looks at. What is wrong
-// is at a field of the request.
-func (p *Places) Serving(model string, messages []endpoint.ModelMessage, at string, about ...store.Entry) (store.Connection, error) {
+// Sending is what a model is to be sent, and every part of the library that it comes from.
+type Sending struct {
+	Model    string
+	Messages []endpoint.ModelMessage
+	About    []store.Entry // entries that it is about
+	Used     []fill.Ref    // all that went into it: the stack, its includes, and what went into earlier replies
+}
+
+// Serving returns the connection that a model is asked through, if the register allows it and
+// every part of what is sent may go there. What is wrong is at a field of the request.
+func (p *Places) Serving(s Sending, at string) (store.Connection, error) {
 	var none store.Connection
+	model, messages := s.Model, s.Messages
+	parts, err := p.partsOf(s)
+	if err != nil {
+		return none, err
+	}
 	d, err := p.Model(model, at)
 	if err != nil {
 		return none, err
@@ -77,7 +91,7 @@ func (p *Places) Serving(model string, messages []endpoint.ModelMessage, at stri
 		if !slices.Contains(c.Details.V.Models, model) {
 			continue
 		}
-		why, err := p.withheld(c, about, messages)
+		why, err := p.withheld(c, parts, messages)
 		if err != nil {
 			return none, err
 		}
@@ -92,10 +106,42 @@ func (p *Places) Serving(model string, messages []endpoint.ModelMessage, at stri
 	return none, refused
 }
 
+// part is an entry that something comes from, by the name that it was used by.
+type part struct {
+	name string
+	store.Entry
+}
+
+// partsOf returns every entry that something comes from, each once.
+func (p *Places) partsOf(s Sending) (all []part, err error) {
+	seen := map[int64]bool{}
+	for _, e := range s.About {
+		if !seen[e.ID] {
+			seen[e.ID], all = true, append(all, part{e.Slug, e})
+		}
+	}
+	for _, ref := range s.Used {
+		e, known := p.entries[ref.Entry]
+		if !known {
+			if e, err = p.r.EntryBySlug(ref.Entry); err != nil && !errors.Is(err, store.ErrNotFound) {
+				return nil, err
+			}
+			p.entries[ref.Entry] = e
+		}
+		if e.ID == 0 || !seen[e.ID] {
+			seen[e.ID], all = true, append(all, part{ref.Entry, e})
+		}
+	}
+	return all, nil
+}
+
 // withheld says why a connection may not be sent something.
-func (p *Places) withheld(c store.Connection, about []store.Entry, messages []endpoint.ModelMessage) (string, error) {
-	for _, e := range about {
-		if why, err := p.isNotFor(c.Details.V, e); err != nil || why != "" {
+func (p *Places) withheld(c store.Connection, parts []part, messages []endpoint.ModelMessage) (string, error) {
+	for _, e := range parts {
+		if why, err := p.isNotFor(c.Details.V, e.Entry); err != nil || why != "" {
+			if e.name != "" && why != "" {
+				why = e.name + " is in it, and " + why
+			}
 			return why, err
 		}
 	}

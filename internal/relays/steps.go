@@ -6,6 +6,7 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
+	"goldshelf/core/fill"
 	"goldshelf/core/message"
 	"goldshelf/core/problem"
 	"goldshelf/core/relay"
@@ -79,6 +80,19 @@ func (p progress) needs(step int) (all []int) {
 	return all
 }
 
+// takes gives the steps whose replies one takes, directly and through others.
+func (p progress) takes(step int) (all []int) {
+	for next := p.needs(step); len(next) > 0; {
+		one := next[0]
+		next = next[1:]
+		if !slices.Contains(all, one) {
+			all = append(all, one)
+			next = append(next, p.needs(one)...)
+		}
+	}
+	return all
+}
+
 // replies gives what steps that are done have produced, by their names.
 func (p progress) replies() map[string]string {
 	all := map[string]string{}
@@ -94,6 +108,7 @@ func (p progress) replies() map[string]string {
 type stepAsks struct {
 	step    store.RunStep // as it will be
 	prompt  store.Entry
+	takes   []int // the steps whose replies it takes, directly and through others
 	replies []store.StepReply
 }
 
@@ -105,7 +120,7 @@ func (s *Service) compose(ctx context.Context, by work.Caller, p progress, step 
 	if err != nil {
 		return out, under(step, st.Name, err)
 	}
-	out.prompt = a.Entry
+	out.prompt, out.takes = a.Entry, p.takes(step)
 	replies := p.replies()
 	given, err := p.relay.Given(step, plan.Values, replies)
 	if err != nil {
@@ -156,13 +171,25 @@ func (s *Service) ask(u *work.Unit, person int64, run string, about store.Entry,
 	if err != nil {
 		return err
 	}
+	earlier, err := u.RunReplies(run)
+	if err != nil {
+		return err
+	}
 	var wrong problem.List
 	for _, a := range all {
+		var sources []fill.Ref // what went into the replies that it takes
+		for _, r := range earlier {
+			if slices.Contains(a.takes, r.Step) {
+				sources = append(sources, r.Used.V...)
+			}
+		}
 		if err := u.SetRunStep(run, a.step); err != nil {
 			return err
 		}
 		for _, r := range a.replies {
-			c, err := places.Serving(r.Model, r.Sent.V.Messages, "/model", about, a.prompt)
+			c, err := places.Serving(asking.Sending{
+				Model: r.Model, Messages: r.Sent.V.Messages, About: []store.Entry{about, a.prompt}, Used: slices.Concat(r.Used.V, sources),
+			}, "/model")
 			if err != nil {
 				if wrong, err = texts.AddStepProblems(wrong, "/model", r.Title, err); err != nil {
 					return err

@@ -69,16 +69,17 @@ func (r Reader) UncheckedTrials(most int) (all []Trial, err error) {
 
 // Unchecked is a reply whose expectations nobody has looked at.
 type Unchecked struct {
-	ID       string     `db:"id"`
-	Trial    string     `db:"trial_id"`
-	Text     string     `db:"text"`
-	Sent     JSON[Sent] `db:"sent"`
-	SetUp    int        `db:"set_up"`
-	Language string     `db:"language"` // of the trial's entry
+	ID       string           `db:"id"`
+	Trial    string           `db:"trial_id"`
+	Text     string           `db:"text"`
+	Sent     JSON[Sent]       `db:"sent"`
+	Used     JSON[[]fill.Ref] `db:"used"` // all that went into what was sent
+	SetUp    int              `db:"set_up"`
+	Language string           `db:"language"` // of the trial's entry
 }
 
 const unchecked = `
-select r.id, r.trial_id, r.text, c.sent, r.set_up,
+select r.id, r.trial_id, r.text, c.sent, c.used, r.set_up,
        (select v.language from trials t join versions v on v.entry_id = t.entry_id where t.id = r.trial_id order by v.number desc limit 1) as language
 from replies r
 join cells c on c.trial_id = r.trial_id and c.fill = r.fill and c.set_up = r.set_up

@@ -145,7 +145,7 @@ func (s *Service) add(u *work.Unit, talk string, turn int, about store.Entry, se
 	var wrong problem.List
 	for i, a := range all {
 		at := problem.Pointer("columns", i, "model")
-		c, err := places.Serving(a.column.Model, a.messages, at, about)
+		c, err := places.Serving(asking.Sending{Model: a.column.Model, Messages: a.messages, About: []store.Entry{about}, Used: a.used}, at)
 		if list, ok := err.(problem.List); ok {
 			wrong = append(wrong, list...)
 			continue

@@ -287,7 +287,9 @@ func (l looking) askPrompt(u *work.Unit, places *asking.Places, r store.Unchecke
 	if err != nil {
 		return message.Text{}, err
 	}
-	at, err := places.Serving(model, messages, "", p.asked.Entry, l.entries[r.Trial])
+	at, err := places.Serving(asking.Sending{
+		Model: model, Messages: messages, About: []store.Entry{p.asked.Entry, l.entries[r.Trial]}, Used: slices.Concat(used, r.Used.V),
+	}, "")
 	if list, ok := err.(problem.List); ok {
 		return message.Say("the prompt that judges cannot be asked: %v", list), nil
 	}

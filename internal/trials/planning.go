@@ -258,7 +258,7 @@ func served(r store.Reader, p *planned) (*asking.Places, error) {
 		if c.Run != nil {
 			continue // each step finds its own
 		}
-		at, err := places.Serving(c.Model, c.Sent.Messages, problem.Pointer("set_ups", c.SetUp, "model"), p.entry)
+		at, err := places.Serving(asking.Sending{Model: c.Model, Messages: c.Sent.Messages, About: []store.Entry{p.entry}, Used: c.Used}, problem.Pointer("set_ups", c.SetUp, "model"))
 		if list, ok := err.(problem.List); ok {
 			for _, l := range list {
 				if !slices.Contains(wrong, l) && len(wrong) < mostTold {
