@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"encoding/json"
 	"math"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -87,6 +86,7 @@ const (
 func Problems(all []Expectation) (wrong problem.List) {
 	if len(all) > MostExpectations {
 		wrong.Add("/expectations", "many", "there are %d expectations; a trial has 20 at most", len(all))
+		return wrong // none of so many is looked at
 	}
 	for i, e := range all {
 		at := problem.Pointer("expectations", i)
@@ -106,6 +106,7 @@ func (e Expectation) problems() (wrong problem.List) {
 	wrong = append(wrong, problem.Text("/text", e.Text)...)
 	if n := utf8.RuneCountInString(e.Text); n > mostText {
 		wrong.Add("/text", "length", "it has %d characters; 2,000 are possible", n)
+		return wrong
 	}
 	switch e.Kind {
 	case Holds, Matches, Style, ByPrompt, ByPerson:
@@ -116,7 +117,7 @@ func (e Expectation) problems() (wrong problem.List) {
 		}
 	}
 	if e.Kind == Matches {
-		if _, err := regexp.Compile(e.Text); err != nil {
+		if _, _, err := compilePattern(e.Text); err != nil {
 			wrong.Add("/text", "pattern", "the pattern cannot be read: %s; it is an expression of RE2", strings.TrimPrefix(err.Error(), "error parsing regexp: "))
 		}
 	}
@@ -135,7 +136,7 @@ func (e Expectation) problems() (wrong problem.List) {
 		wrong.Add("/most", "required", "say how many at least or at most")
 	}
 	if e.Schema != nil {
-		if _, err := compile(e.Schema); err != nil {
+		if _, _, err := compile(e.Schema); err != nil {
 			wrong.Add("/schema", "schema", "%s", err.Error())
 		}
 	}
@@ -151,26 +152,35 @@ func kindNames() string {
 }
 
 // compile reads a schema. It reaches for no other.
-func compile(schema any) (*jsonschema.Schema, error) {
+// It returns how many schemas one value may meet, too.
+func compile(schema any) (*jsonschema.Schema, int, error) {
 	text, err := json.Marshal(schema)
 	if err != nil || len(text) > mostSchema {
-		return nil, message.Errorf("the schema is too long; 64 KiB are possible")
+		return nil, 0, message.Errorf("the schema is too long; 64 KiB are possible")
 	}
 	read, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
 	if err != nil {
-		return nil, message.Errorf("the schema is no JSON: %w", err)
+		return nil, 0, message.Errorf("the schema is no JSON: %w", err)
+	}
+	cost, err := schemaCost(read)
+	if err != nil {
+		return nil, 0, err
 	}
 	c := jsonschema.NewCompiler()
+	c.UseRegexpEngine(func(expr string) (jsonschema.Regexp, error) {
+		re, _, err := compilePattern(expr)
+		return re, err
+	})
 	c.UseLoader(nowhere{})
-	const name = "schema.json"
+	const name = "https://schema.invalid/expectation" // an address, or notes would show a path of the machine
 	if err := c.AddResource(name, read); err != nil {
-		return nil, message.Errorf("the schema cannot be read: %w", err)
+		return nil, 0, message.Errorf("the schema cannot be read: %w", err)
 	}
 	s, err := c.Compile(name)
 	if err != nil {
-		return nil, message.Errorf("the schema cannot be used: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "jsonschema: "), "\n", " "))
+		return nil, 0, message.Errorf("the schema cannot be used: %s", strings.NewReplacer("\n", " ", `"`+name+`#"`, "it", name+"#", "the schema").Replace(strings.TrimPrefix(err.Error(), "jsonschema: ")))
 	}
-	return s, nil
+	return s, cost, nil
 }
 
 // nowhere loads no schema.

@@ -29,7 +29,9 @@ type Given struct {
 type Judge struct {
 	all      []Expectation
 	patterns []*regexp.Regexp
+	sizes    []int // of the patterns
 	schemas  []*jsonschema.Schema
+	costs    []int                     // of the schemas
 	avoid    map[string]*regexp.Regexp // the house's words to avoid
 }
 
@@ -38,7 +40,8 @@ func NewJudge(all []Expectation, avoid []string) (*Judge, error) {
 	if err := Problems(all).Err(); err != nil {
 		return nil, err
 	}
-	j := &Judge{all, make([]*regexp.Regexp, len(all)), make([]*jsonschema.Schema, len(all)), map[string]*regexp.Regexp{}}
+	n := len(all)
+	j := &Judge{all, make([]*regexp.Regexp, n), make([]int, n), make([]*jsonschema.Schema, n), make([]int, n), map[string]*regexp.Regexp{}}
 	for _, w := range avoid {
 		if w = strings.TrimSpace(w); w != "" {
 			j.avoid[w] = regexp.MustCompile(`(?i)\b` + regexp.QuoteMeta(w) + `\b`)
@@ -50,9 +53,9 @@ func NewJudge(all []Expectation, avoid []string) (*Judge, error) {
 		case e.Kind == Holds:
 			j.patterns[i], err = regexp.Compile(`(?i)` + regexp.QuoteMeta(e.Text))
 		case e.Kind == Matches:
-			j.patterns[i], err = regexp.Compile(e.Text)
+			j.patterns[i], j.sizes[i], err = compilePattern(e.Text)
 		case e.Schema != nil:
-			j.schemas[i], err = compile(e.Schema)
+			j.schemas[i], j.costs[i], err = compile(e.Schema)
 		}
 		if err != nil {
 			return nil, err
@@ -65,11 +68,17 @@ func NewJudge(all []Expectation, avoid []string) (*Judge, error) {
 // unknown here.
 func (j *Judge) Outcomes(reply string, given Given) []Observation {
 	all := make([]Observation, len(j.all))
-	lines := blocks.Lines(reply)
+	lines, lookedAt := blocks.Lines(reply), 0
 	for i, e := range j.all {
 		o := Observation{State: Unknown}
 		switch e.Kind {
 		case Holds, Matches:
+			needs := len(reply) * j.sizes[i]
+			if lookedAt+needs > mostLookedAt {
+				o.Note = message.Say("the reply is too long for this pattern to be looked for; write it shorter, or with less repetition")
+				break
+			}
+			lookedAt += needs
 			o = e.found(spans(reply, j.patterns[i]))
 		case Words:
 			n := check.Words(reply)
@@ -81,7 +90,7 @@ func (j *Judge) Outcomes(reply string, given Given) []Observation {
 		case Table:
 			o = e.table(lines)
 		case JSON:
-			o = isJSON(reply, j.schemas[i])
+			o = isJSON(reply, j.schemas[i], j.costs[i])
 		case Numbers:
 			o = numbers(reply, given.Sent)
 		case Grade:
@@ -235,7 +244,7 @@ func (e Expectation) table(lines []blocks.Line) Observation {
 	return Expectation{Not: e.Not}.counted(len(at), note, at)
 }
 
-func isJSON(reply string, schema *jsonschema.Schema) Observation {
+func isJSON(reply string, schema *jsonschema.Schema, cost int) Observation {
 	read, err := jsonschema.UnmarshalJSON(strings.NewReader(reply))
 	if err != nil {
 		note := message.Say("it is no JSON: %v", err)
@@ -246,6 +255,9 @@ func isJSON(reply string, schema *jsonschema.Schema) Observation {
 	}
 	if schema == nil {
 		return Observation{State: Met, Note: message.Say("it is JSON")}
+	}
+	if most := mostVisits / cost; values(read, most) > most {
+		return Observation{State: Unknown, Note: message.Say("the reply is too long to be held to this schema; ask for less, or take a simpler schema")}
 	}
 	var wrong *jsonschema.ValidationError
 	if err := schema.Validate(read); errors.As(err, &wrong) {

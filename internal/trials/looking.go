@@ -99,7 +99,8 @@ func said(j store.Judged) trial.Observation {
 type looking struct {
 	s       *Service
 	plans   map[string]trial.Design // by trial
-	judges  map[string]*trial.Judge // the same
+	judges  map[string]*trial.Judge // the same; none where why says so
+	why     map[string]message.Text // a trial cannot be judged
 	entries map[string]store.Entry  // that they are of
 	prompts map[string]prompt       // by slug
 	styles  map[string]style        // the same
@@ -118,7 +119,7 @@ type prompt struct {
 
 // begin reads what all replies need that wait to be looked at.
 func (s *Service) begin(ctx context.Context) (looking, error) {
-	l := looking{s: s, plans: map[string]trial.Design{}, judges: map[string]*trial.Judge{}, entries: map[string]store.Entry{}, prompts: map[string]prompt{}, styles: map[string]style{}}
+	l := looking{s: s, plans: map[string]trial.Design{}, judges: map[string]*trial.Judge{}, why: map[string]message.Text{}, entries: map[string]store.Entry{}, prompts: map[string]prompt{}, styles: map[string]style{}}
 	_, err := work.See(ctx, s.db, func(v work.View) (struct{}, error) { return struct{}{}, l.read(v) })
 	if err != nil {
 		return l, err
@@ -152,8 +153,9 @@ func (l *looking) read(v work.View) error {
 		if l.entries[t.ID], err = v.EntryBySlug(t.Slug); err != nil {
 			return err
 		}
+		// One trial that cannot be judged is set aside; the others go on.
 		if l.judges[t.ID], err = trial.NewJudge(t.Plan.V.Expectations, policy.Avoid); err != nil {
-			return err
+			l.why[t.ID] = message.Say("it cannot be judged: %s", message.Of(err))
 		}
 		for _, e := range t.Plan.V.Expectations {
 			if _, known := l.styles[e.Text]; e.Kind == trial.Style && !known {
@@ -238,7 +240,28 @@ func (l looking) outcomes(r store.Unchecked) store.Outcomes {
 		sent.WriteString(m.Text)
 		sent.WriteByte('\n')
 	}
-	return store.Outcomes{ID: r.ID, Words: check.Words(r.Text), Outcomes: l.judges[r.Trial].Outcomes(r.Text, trial.Given{Sent: sent.String(), Language: r.Language, Styles: l.fit})}
+	return store.Outcomes{ID: r.ID, Words: check.Words(r.Text), Outcomes: l.judged(r, sent.String())}
+}
+
+// judged holds a reply to what is expected of it. Where that cannot be done, each outcome is
+// unknown, with the reason: one reply never stops the others.
+func (l looking) judged(r store.Unchecked, sent string) (all []trial.Observation) {
+	aside := func(why message.Text) []trial.Observation {
+		all := make([]trial.Observation, len(l.plans[r.Trial].Expectations))
+		for i := range all {
+			all[i] = trial.Observation{State: trial.Unknown, Note: why}
+		}
+		return all
+	}
+	if why, is := l.why[r.Trial]; is {
+		return aside(why)
+	}
+	defer func() {
+		if recover() != nil {
+			all = aside(message.Say("it cannot be judged: the check itself failed on this reply"))
+		}
+	}()
+	return l.judges[r.Trial].Outcomes(r.Text, trial.Given{Sent: sent, Language: r.Language, Styles: l.fit})
 }
 
 func (l looking) fit(slug, text string) (voice.Fit, bool) {
