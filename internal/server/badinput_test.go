@@ -2,11 +2,13 @@ package server
 
 import (
 	"fmt"
+	"log/slog"
 	"net/http"
 	"strings"
 	"testing"
 
 	"goldshelf/api"
+	"goldshelf/internal/telemetry"
 )
 
 // Whatever is sent, the answer says what is wrong and where, and nothing of it
@@ -102,7 +104,7 @@ func TestBadInput(t *testing.T) {
 // A page of another site cannot act for someone who is signed in here.
 func TestOtherSitesCannotAct(t *testing.T) {
 	t.Parallel()
-	w := newWorld(t)
+	w := newWorldWith(t, Options{Log: slog.New(slog.DiscardHandler), Metrics: telemetry.NewMetrics("test")})
 	cookie := "goldshelf=" + w.as("contributor").Token
 	call := func(method string, headers ...string) int {
 		return w.call("", method, "/api/v1/preview", `{"body":"x"}`, append([]string{"Cookie", cookie}, headers...)...).status
@@ -114,12 +116,45 @@ func TestOtherSitesCannotAct(t *testing.T) {
 		{[]string{"Origin", w.url}, 200},
 		{[]string{"Origin", "https://elsewhere.example"}, 403},
 		{[]string{"Origin", "null"}, 403},
+		{[]string{"Origin", strings.Replace(w.url, "http:", "https:", 1)}, 403},
+		{[]string{"Origin", strings.Replace(w.url, "127.0.0.1", "localhost", 1)}, 403}, // and the Host is another
 		{[]string{"Sec-Fetch-Site", "cross-site"}, 403},
 		{[]string{"Sec-Fetch-Site", "same-site"}, 403},
 		{[]string{"Sec-Fetch-Site", "same-origin", "Origin", w.url}, 200},
 	} {
 		if got := call("POST", tt.headers...); got != tt.want {
 			t.Errorf("%v: got %d, want %d", tt.headers, got, tt.want)
+		}
+	}
+	// A name that leads here may be anybody's: without --public-url only the address itself is known.
+	port := w.url[strings.LastIndex(w.url, ":"):]
+	for host, want := range map[string]int{"evil.example" + port: 403, "evil.example": 403, "127.0.0.2" + port: 200, "localhost" + port: 200, "192.0.2.1" + port: 403} {
+		req, err := http.NewRequest(http.MethodPost, w.url+"/api/v1/preview", strings.NewReader(`{"body":"x"}`))
+		if err != nil {
+			t.Fatal(err)
+		}
+		req.Host = host
+		for name, value := range map[string]string{"Origin": "http://" + host, "Sec-Fetch-Site": "same-origin", "Cookie": cookie, "Content-Type": "application/json"} {
+			req.Header.Set(name, value)
+		}
+		res, err := crowd.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res.Body.Close()
+		if res.StatusCode != want {
+			t.Errorf("as %s, from its own page: %d, want %d", host, res.StatusCode, want)
+		}
+		if req, err = http.NewRequest(http.MethodGet, w.url+"/metrics", nil); err != nil {
+			t.Fatal(err)
+		}
+		req.Host = host
+		if res, err = crowd.Do(req); err != nil {
+			t.Fatal(err)
+		}
+		res.Body.Close()
+		if open := res.StatusCode == http.StatusOK; open != (want == 200) {
+			t.Errorf("the metrics as %s: %d", host, res.StatusCode)
 		}
 	}
 	a := w.call("", "POST", "/api/v1/session", `{"name":"reader","password":"`+password+`"}`)

@@ -25,7 +25,7 @@ func (s *server) metrics(app *fiber.App) {
 }
 
 func (s *server) mayWatch(c fiber.Ctx) error {
-	if s.fromThisMachine(c) {
+	if s.fromThisMachine(c) && s.ownHost(c) {
 		return c.Next()
 	}
 	token, via := s.tokenOf(c)

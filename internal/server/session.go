@@ -2,9 +2,11 @@ package server
 
 import (
 	"errors"
+	"net"
 	"net/netip"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -270,12 +272,37 @@ func changes(c fiber.Ctx) bool {
 	return c.Method() != fiber.MethodGet && c.Method() != fiber.MethodHead
 }
 
-// hostOf is the host by which people reach the service.
-func (s *server) hostOf(c fiber.Ctx) string {
-	if s.opt.Public != nil {
-		return s.opt.Public.Host
+// originHere reports whether an Origin is the service's own: its scheme, host and port. Without
+// --public-url the service is reached at the address that it listens on; of another name it
+// cannot know whether it is its own or leads a browser here from elsewhere.
+func (s *server) originHere(c fiber.Ctx, origin string) bool {
+	u, err := url.Parse(origin)
+	if err != nil {
+		return false
 	}
-	return c.Host()
+	if p := s.opt.Public; p != nil {
+		return u.Scheme == p.Scheme && u.Host == p.Host
+	}
+	return u.Scheme+"://" == s.scheme() && u.Host == c.Host() && s.ownHost(c)
+}
+
+// ownHost reports whether a request names the service by the address that it came to, or by a
+// name of this machine for itself.
+func (s *server) ownHost(c fiber.Ctx) bool {
+	at, err := netip.ParseAddrPort(c.RequestCtx().LocalAddr().String())
+	if err != nil {
+		return false
+	}
+	host, port, err := net.SplitHostPort(c.Host())
+	if err != nil { // without a port it is the scheme's usual one
+		host, port = strings.Trim(c.Host(), "[]"), map[bool]string{true: "443", false: "80"}[s.opt.TLS]
+	}
+	if port != strconv.Itoa(int(at.Port())) {
+		return false
+	}
+	named, err := netip.ParseAddr(host)
+	own := at.Addr().Unmap()
+	return err == nil && (named.Unmap() == own || named.IsLoopback() && own.IsLoopback()) || host == "localhost" && own.IsLoopback()
 }
 
 // baseURL is the address by which people reach the service. What is told to others goes
@@ -299,12 +326,12 @@ func (s *server) fromHere(c fiber.Ctx) error {
 	if !changes(c) {
 		return nil
 	}
-	refused := &status{fiber.StatusForbidden, message.Say("the request comes from another site; make changes from the console's own pages")}
+	refused := &status{fiber.StatusForbidden, message.Say("the request comes from another site; make changes from the console's own pages, at the address that --public-url names")}
 	if site := c.Get("Sec-Fetch-Site"); site != "" && site != "same-origin" {
 		return refused
 	}
 	if origin := c.Get(fiber.HeaderOrigin); origin != "" {
-		if u, err := url.Parse(origin); err != nil || u.Host != s.hostOf(c) {
+		if !s.originHere(c, origin) {
 			return refused
 		}
 	}
