@@ -5,6 +5,10 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"unicode"
+
+	"golang.org/x/text/runes"
+	"golang.org/x/text/unicode/norm"
 )
 
 func wordingRules() []Rule {
@@ -135,15 +139,19 @@ var (
 	phones      = pattern{digits: 9, expression: regexp.MustCompile(`(?:\+|\b0)\d(?:[ ()/-]{0,2}\d){7,12}\b`)}
 )
 
-// Private gives a stretch of a text that is a secret or personal data, by what the rules about
-// secrets, cards, mail addresses and phone numbers look for; empty where there is none.
+// Private returns a stretch of a text that is a secret or personal data: what the rules about
+// secrets, payment cards, mail addresses and phone numbers look for, mail addresses with a
+// written "at", bank account numbers (IBAN, ISO 13616, with their check digits) and British
+// national insurance numbers. The text is compared in its compatibility form (Unicode NFKC)
+// and without characters of no width. It returns nothing where there is none.
 func Private(text string) string {
+	text = plainForm(text)
 	lower := strings.ToLower(text)
 	for _, look := range []struct {
 		pattern
 		is func(string) bool
 	}{
-		{secrets, func(string) bool { return true }}, {mails, func(string) bool { return true }},
+		{secrets, anyMatch}, {mails, anyMatch}, {writtenMails, anyMatch}, {ibans, isIBAN}, {insuranceNumbers, anyMatch},
 		{longNumbers, isCard}, {phones, isPhone},
 	} {
 		if !look.may(lower) {
@@ -156,6 +164,54 @@ func Private(text string) string {
 		}
 	}
 	return ""
+}
+
+func anyMatch(string) bool { return true }
+
+var (
+	writtenMails = pattern{hints: []string{"at]", "at)", "at}", "at>", "at "}, expression: regexp.MustCompile(
+		`(?i)\b[a-z0-9._%+-]+\s*(?:\[\s*at\s*\]|\(\s*at\s*\)|\{\s*at\s*\}|<\s*at\s*>)\s*[a-z0-9-]+(?:\s*(?:\.|\[\s*dot\s*\]|\(\s*dot\s*\)|\{\s*dot\s*\}|\bdot\b)\s*[a-z0-9-]+)+`)}
+	ibans            = pattern{digits: 6, expression: regexp.MustCompile(`(?i)\b[a-z]{2}\d{2}(?:[ -]?[a-z0-9]){11,34}`)}
+	insuranceNumbers = pattern{digits: 6, expression: regexp.MustCompile(`(?i)\b[a-ceghj-prtw-z][a-ceghj-nprtw-z][ -]?\d{2}[ -]?\d{2}[ -]?\d{2}[ -]?[a-d]\b`)}
+)
+
+// noWidth takes out what is not seen: characters that join or part others without a width of
+// their own, and soft hyphens.
+var noWidth = runes.Remove(runes.Predicate(func(r rune) bool { return unicode.Is(unicode.Cf, r) || r == '\u034f' }))
+
+// plainForm is a text as it reads, whichever characters it is written with.
+func plainForm(text string) string {
+	return norm.NFKC.String(noWidth.String(norm.NFKC.String(text)))
+}
+
+// ibanLengths are how many characters a bank account number has, by country (ISO 13616-1).
+var ibanLengths = map[string]int{
+	"AD": 24, "AE": 23, "AL": 28, "AT": 20, "AZ": 28, "BA": 20, "BE": 16, "BG": 22, "BH": 22, "BR": 29, "BY": 28, "CH": 21, "CR": 22, "CY": 28,
+	"CZ": 24, "DE": 22, "DK": 18, "DO": 28, "EE": 20, "EG": 29, "ES": 24, "FI": 18, "FO": 18, "FR": 27, "GB": 22, "GE": 22, "GI": 23, "GL": 18,
+	"GR": 27, "GT": 28, "HR": 21, "HU": 28, "IE": 22, "IL": 23, "IQ": 23, "IS": 26, "IT": 27, "JO": 30, "KW": 30, "KZ": 20, "LB": 28, "LC": 32,
+	"LI": 21, "LT": 20, "LU": 20, "LV": 21, "MC": 27, "MD": 24, "ME": 22, "MK": 19, "MR": 27, "MT": 31, "MU": 30, "NL": 18, "NO": 15, "PK": 24,
+	"PL": 28, "PS": 29, "PT": 25, "QA": 29, "RO": 24, "RS": 22, "SA": 24, "SC": 31, "SE": 24, "SI": 19, "SK": 24, "SM": 27, "ST": 25, "SV": 28,
+	"TL": 23, "TN": 24, "TR": 26, "UA": 29, "VA": 22, "VG": 24, "XK": 20,
+}
+
+// isIBAN reports whether a match begins with a bank account number: it has the length of its
+// country, and its check digits (ISO 13616-1, ISO 7064 MOD 97-10) are right: with its first four
+// characters moved to its end and letters as 10 to 35, the remainder by 97 is 1.
+func isIBAN(match string) bool {
+	match = strings.ToUpper(strings.NewReplacer(" ", "", "-", "").Replace(match))
+	length := ibanLengths[match[:2]]
+	if length == 0 || len(match) < length {
+		return false
+	}
+	rest := 0
+	for _, c := range match[4:length] + match[:4] {
+		if c >= '0' && c <= '9' {
+			rest = (rest*10 + int(c-'0')) % 97
+		} else {
+			rest = (rest*100 + int(c-'A') + 10) % 97
+		}
+	}
+	return rest == 1
 }
 
 // isPhone says whether digits can be a phone number.

@@ -163,7 +163,7 @@ func ownersOf(u *work.Unit, req api.NewEntry) (ids [2]int64, err error) {
 		}
 		p, err := u.PersonByName(k.name)
 		switch {
-		case errors.Is(err, store.ErrNotFound), err == nil && !p.Active:
+		case errors.Is(err, store.ErrNotFound), err == nil && !(p.Active && entry.Role(p.Role).Includes(entry.Contributor)):
 			found.Add("/"+k.field, "person", "there is nobody called %q who could be its %s", k.name, k.field)
 		case err != nil:
 			return ids, err

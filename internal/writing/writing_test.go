@@ -162,3 +162,22 @@ func TestOutline(t *testing.T) {
 		t.Errorf("with a role: %+v, %v", out.Parts, err)
 	}
 }
+
+// An owner or a deputy is somebody who may do what they are asked to: a reader is neither.
+func TestNewEntryHasOwnersWhoMayWrite(t *testing.T) {
+	t.Parallel()
+	w := databases.World(t, nil)
+	write := writing.New(w.DB)
+	for name, in := range map[string]api.NewEntry{"deputy": {Deputy: "reader"}, "owner": {Owner: "reader"}} {
+		req := testdb.Prompt("of-a-reader", "Text.\n")
+		req.Owner, req.Deputy = in.Owner, in.Deputy
+		if _, err := write.Create(t.Context(), w.By("curator"), req); err == nil || !strings.Contains(err.Error(), "who could be its "+name) {
+			t.Errorf("a reader as %s: %v", name, err)
+		}
+	}
+	req := testdb.Prompt("of-two", "Text.\n")
+	req.Owner, req.Deputy = "second", "contributor"
+	if _, err := write.Create(t.Context(), w.By("curator"), req); err != nil {
+		t.Errorf("two contributors: %v", err)
+	}
+}
