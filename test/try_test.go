@@ -103,7 +103,7 @@ func TestTryByClient(t *testing.T) {
 	curator.says(1, []string{"say where each piece of a stream stands"}, "connections", "inner", "--set", put("title: Inner\naddress: https://models.example\nmodels: []\nmapping: {request: {body: {from: /messages}}, reply: {text: /t}, stream: {as: events}}\n"))
 	curator.says(0, []string{"outer is there", "finds no secret at GOLDSHELF_SECRET_OUTER"}, "connections", "outer", "--set", put("title: Outer\naddress: https://models.example\nmodels: []\nsecret: GOLDSHELF_SECRET_OUTER\n"))
 	curator.says(0, []string{"address: https://models.example", "secret: GOLDSHELF_SECRET_OUTER"}, "connections", "outer")
-	curator.says(1, []string{"no variable GOLDSHELF_SECRET_OUTER"}, "connections", "outer", "--try", "heron-2")
+	curator.says(1, []string{"no secret GOLDSHELF_SECRET_OUTER for https://models.example:443"}, "connections", "outer", "--try", "heron-2")
 	curator.says(0, []string{"outer is deleted"}, "connections", "outer", "--delete")
 }
 

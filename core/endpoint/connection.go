@@ -42,11 +42,17 @@ const (
 // one, or a plain file name.
 var (
 	secretVariable = regexp.MustCompile(`^GOLDSHELF_SECRET_[A-Z0-9_]{1,80}$`)
-	secretFile     = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9._-]{0,80}$`)
+	secretFile     = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9_-]{0,80}$`)
 )
 
 // IsVariable says whether a secret is a variable of the environment, and no file.
 func IsVariable(name string) bool { return strings.HasPrefix(name, "GOLDSHELF_") }
+
+// IsSecretName reports whether a name can be a secret's: a variable's that says it is one, or a
+// plain file's.
+func IsSecretName(name string) bool {
+	return secretVariable.MatchString(name) || !IsVariable(name) && secretFile.MatchString(name)
+}
 
 // WithDefaults gives a connection with what was left out.
 func (c Spec) WithDefaults() Spec {
@@ -66,8 +72,8 @@ func (c Spec) WithDefaults() Spec {
 // Problems says what is wrong with a connection, all at once. Whether its address may be
 // reached is not known here.
 func (c Spec) Problems() (wrong problem.List) {
-	if s := c.Secret; s != "" && !secretVariable.MatchString(s) && (IsVariable(s) || !secretFile.MatchString(s)) {
-		wrong.Add("/secret", "secret", "%.100q is where no secret is kept; name a variable GOLDSHELF_SECRET_… of the service, or a file in its --secrets-dir", s)
+	if s := c.Secret; s != "" && !IsSecretName(s) {
+		wrong.Add("/secret", "secret", "%.100q is where no secret is kept; name a variable GOLDSHELF_SECRET_… of the service, or a file in its --secrets-dir, whose name has no dot", s)
 	}
 	if len(c.Models) > mostModels {
 		wrong.Add("/models", "many", "it serves %d models; it may serve 100", len(c.Models))

@@ -72,7 +72,7 @@ func (a *Asking) Wake(u *work.Unit) { u.After(func() { a.wake() }) }
 // reaching for it.
 func (a *Asking) Check(address string) error { return a.asker.Check(address) }
 
-// HasSecret says whether a connection's secret is where it is said to be kept.
+// HasSecret reports whether a connection's secret is there, for its address.
 func (a *Asking) HasSecret(c store.Connection) bool {
 	secret, err := a.secret(c)
 	return err == nil && secret != ""
@@ -85,7 +85,7 @@ func (a *Asking) secret(c store.Connection) (string, error) {
 	if c.Sealed != nil {
 		return a.secrets.Open(c.Details.V.Place(), c.Sealed)
 	}
-	return a.secrets.Get(c.Details.V.Secret)
+	return a.secrets.Get(c.Details.V.Secret, c.Details.V.Place())
 }
 
 func (a *Asking) endpoint(of store.Connection) (models.Endpoint, error) {

@@ -26,7 +26,7 @@ import (
 )
 
 // A secret is sent and never told; it is forgotten where the address leads elsewhere.
-func TestSecretsOfConnections(t *testing.T) {
+func TestSecretsAreSentWhereTheyMayGo(t *testing.T) {
 	t.Parallel()
 	w := databases.Models(t, nil)
 	var got []string
@@ -37,7 +37,10 @@ func TestSecretsOfConnections(t *testing.T) {
 	}))
 	defer echo.Close()
 	dir := t.TempDir()
-	if err := os.WriteFile(filepath.Join(dir, "key.txt"), []byte("s3cret-key\n"), 0o600); err != nil {
+	if err := os.WriteFile(filepath.Join(dir, "key"), []byte("s3cret-key\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(filepath.Join(dir, "key.origins"), []byte("https://other.example, "+echo.URL+"/v1\n"), 0o600); err != nil {
 		t.Fatal(err)
 	}
 	if err := os.Symlink("/etc/passwd", filepath.Join(dir, "link")); err != nil {
@@ -46,7 +49,7 @@ func TestSecretsOfConnections(t *testing.T) {
 	asker := models.NewAsker("127.0.0.1")
 	s := connections.New(w.DB, asking.New(w.DB, asker, asking.Secrets{Dir: dir}))
 	ctx, curator := t.Context(), w.By("curator")
-	in := api.NewConnection{Title: "Echo", Spec: endpoint.Spec{Address: echo.URL, Secret: "key.txt", Models: []string{"heron-2"}}}
+	in := api.NewConnection{Title: "Echo", Spec: endpoint.Spec{Address: echo.URL, Secret: "key", Models: []string{"heron-2"}}}
 	c, err := s.Add(ctx, curator, in)
 	if err != nil || c.Name != "echo" || !c.SecretThere {
 		t.Fatalf("%+v, %v", c, err)
@@ -58,7 +61,7 @@ func TestSecretsOfConnections(t *testing.T) {
 	}
 	// The path may change; another host forgets it.
 	in.Secret, in.KeepSecret, in.Address = "", true, echo.URL+"/v1"
-	if c, err = s.Set(ctx, curator, "echo", c.Number, in); err != nil || c.Secret != "key.txt" {
+	if c, err = s.Set(ctx, curator, "echo", c.Number, in); err != nil || c.Secret != "key" {
 		t.Errorf("of the same place: %+v, %v", c, err)
 	}
 	in.Address = "https://models.example"
@@ -69,8 +72,18 @@ func TestSecretsOfConnections(t *testing.T) {
 	if _, err := s.Set(ctx, curator, "echo", c.Number-1, in); !errors.As(err, &outdated) {
 		t.Errorf("on an older one: %v", err)
 	}
-	for _, name := range []string{"link", "../key.txt", "missing", ".."} {
-		if secret, err := (asking.Secrets{Dir: dir}).Get(name); err == nil {
+	secrets, echoes := asking.Secrets{Dir: dir}, endpoint.Spec{Address: echo.URL}.Place()
+	if got, err := secrets.Get("key", echoes); err != nil || got != "s3cret-key" {
+		t.Errorf("%q, %v", got, err)
+	}
+	// What is there for another address is as if it were not there.
+	_, elsewhere := secrets.Get("key", "https://attacker.example:443")
+	_, missing := secrets.Get("missing", "https://attacker.example:443")
+	if elsewhere == nil || missing == nil || strings.ReplaceAll(elsewhere.Error(), "key", "missing") != missing.Error() {
+		t.Errorf("for another address: %v; of none: %v", elsewhere, missing)
+	}
+	for _, name := range []string{"key.origins", "GOLDSHELF_SECRET_KEY_FILE", "PATH", "link", "../key", "missing", ".."} {
+		if secret, err := secrets.Get(name, echoes); err == nil {
 			t.Errorf("%s is %q", name, secret)
 		}
 	}
@@ -107,7 +120,7 @@ func TestSecretsOfConnections(t *testing.T) {
 	}
 	s = connections.New(w.DB, asking.New(w.DB, asker, asking.Secrets{Key: keys(1)}))
 	both, broken := in, in
-	both.Secret, broken.SecretValue = "key.txt", "two\nlines"
+	both.Secret, broken.SecretValue = "key", "two\nlines"
 	for _, bad := range []api.NewConnection{both, broken} {
 		if _, err := s.Add(ctx, curator, bad); !errors.As(err, &wrong) || wrong[0].Field != "/secret_value" {
 			t.Errorf("%v", err)
@@ -147,6 +160,21 @@ func TestSecretsOfConnections(t *testing.T) {
 		}
 		if _, err := sealed.ReadKey(file); err == nil || !strings.Contains(err.Error(), "32 random bytes") {
 			t.Errorf("%q is a key: %v", bad, err)
+		}
+	}
+}
+
+// A variable is sent where its list says, and nowhere without one.
+func TestVariableIsSentWhereItsListSays(t *testing.T) {
+	const place = "https://models.example:443"
+	t.Setenv("GOLDSHELF_SECRET_PROD", "s3cret")
+	for origins, sent := range map[string]bool{
+		"": false, "https://models.example": true, "https://other.example https://models.example:443/v1": true, "http://models.example": false,
+		"https://models.example:8443": false, "https://models.example.attacker.example": false, "models.example": false, "*": false,
+	} {
+		t.Setenv("GOLDSHELF_ORIGINS_PROD", origins)
+		if got, err := (asking.Secrets{}).Get("GOLDSHELF_SECRET_PROD", place); (got == "s3cret") != sent || (err == nil) != sent {
+			t.Errorf("with %q: %q, %v", origins, got, err)
 		}
 	}
 }

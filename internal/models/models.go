@@ -111,7 +111,8 @@ type call struct {
 
 	answer Answer
 	text   strings.Builder
-	left   int64 // bytes that may still come
+	held   string // the end of what has come, which could be the beginning of the secret
+	left   int64  // bytes that may still come
 }
 
 func (c *call) run(ctx context.Context) error {
@@ -122,7 +123,8 @@ func (c *call) run(ctx context.Context) error {
 	first := time.AfterFunc(c.endpoint.FirstWithin, func() { cancel(errFirst) })
 	defer first.Stop()
 	c.came = func() { first.Stop() }
-	err := c.ask(within)
+	err := c.endpoint.maskedError(c.ask(within))
+	c.write(c.held) // no more comes of it
 	c.answer.Text = c.text.String()
 	switch cause := context.Cause(within); {
 	case err == nil:
@@ -213,13 +215,21 @@ func (c *call) failed(res *http.Response) error {
 	body, _ := io.ReadAll(io.LimitReader(res.Body, mostError)) // the status says enough
 	err, again := c.endpoint.Mapping.Failed(res.StatusCode, clean(res.Status), body)
 	f := &Failure{Message: message.Of(err), Again: again}
-	if masked := c.endpoint.masked(err.Error()); masked != err.Error() {
-		f.Message = message.Plain(masked)
-	}
 	if again {
 		f.After = retryAfter(res.Header.Get("Retry-After"), c.began)
 	}
 	return f
+}
+
+// maskedError leaves the secret out of why there is no reply: an endpoint may have said it.
+func (e Endpoint) maskedError(err error) error {
+	var f *Failure
+	if errors.As(err, &f) {
+		if said := f.Message.String(); e.masked(said) != said {
+			f.Message = message.Plain(e.masked(said))
+		}
+	}
+	return err
 }
 
 // masked leaves the secret out of what is shown.
@@ -246,14 +256,38 @@ func (c *call) add(p endpoint.Piece) {
 		if c.answer.First == 0 {
 			c.answer.First = time.Since(c.began)
 		}
-		text := clean(p.Text)
-		c.text.WriteString(text)
-		if c.piece != nil {
-			c.piece(text)
-		}
+		c.write(c.mask(clean(p.Text)))
 	}
 	p.Text = ""
 	c.answer.Add(p)
+}
+
+func (c *call) write(text string) {
+	if text == "" {
+		return
+	}
+	c.text.WriteString(text)
+	if c.piece != nil {
+		c.piece(text)
+	}
+}
+
+// mask leaves the secret out of what comes, also where it comes in several pieces: an end that
+// could be the beginning of the secret is held back until more has come.
+func (c *call) mask(text string) string {
+	secret := c.endpoint.Secret
+	if secret == "" {
+		return text
+	}
+	text = c.endpoint.masked(c.held + text)
+	for n := min(len(secret)-1, len(text)); n > 0; n-- {
+		if strings.HasPrefix(secret, text[len(text)-n:]) {
+			c.held = text[len(text)-n:]
+			return text[:len(text)-n]
+		}
+	}
+	c.held = ""
+	return text
 }
 
 // clean leaves out what no text can have: bytes that are no UTF-8, and the NUL.
@@ -384,11 +418,11 @@ func (a *Asker) Probe(ctx context.Context, e Endpoint, id string, r endpoint.Req
 	x.Came = &Text{res.Status, e.headers(res.Header), e.masked(shownBody(answer))}
 	if res.StatusCode < 200 || res.StatusCode > 299 {
 		res.Body = io.NopCloser(bytes.NewReader(answer))
-		return x, (&call{endpoint: e, began: began}).failed(res)
+		return x, e.maskedError((&call{endpoint: e, began: began}).failed(res))
 	}
 	reply, err := e.Mapping.Read(answer)
 	if err != nil {
-		return x, asFailure(err)
+		return x, e.maskedError(asFailure(err))
 	}
 	reply.Text = e.masked(clean(reply.Text))
 	x.Reply = &reply

@@ -275,3 +275,44 @@ func TestStandInSpeaksHTTP(t *testing.T) {
 		}
 	}
 }
+
+// A secret that an endpoint sends back is in no reply and in no message, in however many pieces
+// it comes.
+func TestEchoedSecretIsMasked(t *testing.T) {
+	t.Parallel()
+	const secret = "s3cret-s3cret-key"
+	for name, pieces := range map[string][]string{
+		"whole": {"it is " + secret + "!"}, "letter by letter": strings.Split("it is "+secret+"!", ""), "with a false start": {"it is s3cret-", secret[:9], secret[9:], "!"},
+		"at the end": {"it is ", secret[:4], secret[4:]}, "only begun": {"it is s3cret-s3"},
+	} {
+		for _, stream := range []bool{true, false} {
+			a, e := at(t, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+				if !stream {
+					_ = json.NewEncoder(w).Encode(map[string]any{"text": strings.Join(pieces, ""), "reason": "end"})
+					return
+				}
+				w.Header().Set("Content-Type", "text/event-stream")
+				for _, p := range pieces {
+					data, _ := json.Marshal(map[string]string{"text": p})
+					fmt.Fprintf(w, "event: piece\ndata: %s\n\n", data)
+				}
+				fmt.Fprint(w, "event: done\ndata: {\"reason\": \"end\", \"tokens\": {\"in\": 1, \"out\": 1}}\n\n")
+			}), endpoint.Own())
+			e.Secret = secret
+			heard := ""
+			got, err := a.Ask(t.Context(), e, name, question(stream), func(p string) { heard += p })
+			want := strings.ReplaceAll(strings.Join(pieces, ""), secret, "•••")
+			if err != nil || got.Text != want || heard != want {
+				t.Errorf("%s, streamed %t: %q, heard %q, %v; want %q", name, stream, got.Text, heard, err, want)
+			}
+		}
+	}
+	a, e := at(t, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Type", "text/event-stream")
+		fmt.Fprintf(w, "event: problem\ndata: {\"title\": \"Bad key %s\", \"detail\": \"Bad key %s\", \"status\": 401}\n\n", secret, secret)
+	}), endpoint.Own())
+	e.Secret = secret
+	if _, err := a.Ask(t.Context(), e, "problem", question(true), nil); err == nil || strings.Contains(err.Error(), secret) || !strings.Contains(err.Error(), "•••") {
+		t.Errorf("a problem: %v", err)
+	}
+}

@@ -132,7 +132,7 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 		"an error":       {testdb.Fault("500"), 5, "fallen over"},
 		"a cut stream":   {testdb.Fault("cut"), 5, "cut before it ended"},
 		"HTML":           {testdb.Fault("html"), 5, "cut before"},
-		"no secret":      {func(c *endpoint.Spec) { c.Secret = "GOLDSHELF_SECRET_NOWHERE" }, 1, "no variable GOLDSHELF_SECRET_NOWHERE"},
+		"no secret":      {func(c *endpoint.Spec) { c.Secret = "GOLDSHELF_SECRET_NOWHERE" }, 1, "no secret GOLDSHELF_SECRET_NOWHERE for "},
 		"a model that it has not": {func(c *endpoint.Spec) {
 			own := endpoint.Own()
 			own.Request.Body = map[string]any{"model": "swan", "messages": map[string]any{"from": "/messages"}}
