@@ -3,6 +3,7 @@
 package lifecycle
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -287,6 +288,10 @@ func (s *Service) Approve(ctx context.Context, by work.Caller, slug string, seen
 	return s.decide(ctx, by, slug, seen, entry.Approve, detail, func(u *work.Unit, v store.Version) error {
 		if err := entry.Note("/comment", "the comment", comment, false).Err(); err != nil {
 			return err
+		}
+		// The database counts the approvals of those who may review now, this one too.
+		if now, err := u.PersonByID(by.ID); err != nil || !now.Active || entry.Role(now.Role) != by.Role {
+			return cmp.Or(err, work.RoleLost())
 		}
 		madeBy, err := madeBy(u.Reader, v, by)
 		if err != nil {

@@ -247,7 +247,7 @@ func (u *Unit) writeRecord() error {
 	for part := range slices.Chunk(u.events, eventsAtOnce) {
 		numbers, err := u.AddEvents(part, u.callers)
 		if errors.Is(err, store.ErrRoleLost) {
-			return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("your role has changed since you asked; see what you may do now"), Possible: []entry.Action{}}
+			return RoleLost()
 		}
 		if err != nil {
 			return err
@@ -262,6 +262,11 @@ func (u *Unit) writeRecord() error {
 		return nil
 	}
 	return u.Tell(told)
+}
+
+// RoleLost is the refusal for a caller whose role is another by now than when they asked.
+func RoleLost() error {
+	return &entry.Refusal{Kind: entry.ErrNotAllowed, Message: message.Say("your role has changed since you asked; see what you may do now"), Possible: []entry.Action{}}
 }
 
 // Once stands for a request that must not be carried out twice. The units that the
