@@ -26,6 +26,7 @@ type Service struct {
 	hashing chan struct{} // bounds the password hashes being worked out at once
 	known   work.Known[store.Holder]
 	holders work.Batch[[]byte, store.Holder]
+	turns   turns       // to sign in, of addresses over their limit
 	key     *sealed.Key // nil where no secrets can be kept
 }
 

@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"sync"
 	"time"
 	"unicode/utf8"
 
@@ -23,12 +24,16 @@ import (
 )
 
 const (
-	// Signing in is slowed after this many tries in a row that were wrong, by twice as
-	// long each time: under one name from one address, and from one address under
-	// whichever names.
+	// After this many wrong tries in a row under one name from one address, signing in so is
+	// locked, by twice as long each time.
 	freeTries    = 5
-	freeOfSource = 30
 	longestPause = 5 * time.Minute
+
+	// After this many wrong tries from one address under whichever names, its tries are looked
+	// at one a second. So many wait their turn; more are refused.
+	freeOfSource = 30
+	turnEvery    = time.Second
+	mostWaiting  = 8
 
 	// FailuresCount is for how long after the last one they do.
 	FailuresCount = time.Hour
@@ -128,14 +133,28 @@ func (s *Service) compare(ctx context.Context, password, hash string) (right boo
 	return right && hash != nobodysHash, err
 }
 
-// mayTry counts a try to sign in as wrong before it is known whether it is: however many
-// come at once, no more are looked at than may be. It gives the person of a name with the
-// hash of their password, or nobody's; or [TooSoon].
+// mayTry is countTry, for which a try from an address over its limit waits its turn.
 func (s *Service) mayTry(ctx context.Context, from Origin, name string) (store.Person, string, error) {
+	p, hash, err := s.countTry(ctx, from, name, false)
+	var over *overLimit
+	if !errors.As(err, &over) {
+		return p, hash, err
+	}
+	if err := s.turns.wait(ctx, over.source); err != nil {
+		return p, hash, err
+	}
+	return s.countTry(ctx, from, name, true)
+}
+
+// countTry counts a try to sign in as wrong before it is known whether it is: however many
+// come at once, no more are looked at than may be. It gives the person of a name with the
+// hash of their password, or nobody's; or [TooSoon]. A try from an address
+// over its limit is counted once it has had its turn: before, it is an [overLimit].
+func (s *Service) countTry(ctx context.Context, from Origin, name string, hadTurn bool) (store.Person, string, error) {
 	type answer struct {
 		p    store.Person
 		hash string
-		soon *TooSoon
+		wait error
 	}
 	a, err := work.Do(ctx, s.db, work.Service(), func(u *work.Unit) (a answer, err error) {
 		a.hash = nobodysHash
@@ -150,18 +169,20 @@ func (s *Service) mayTry(ctx context.Context, from Origin, name string) (store.P
 		if err != nil {
 			return a, err
 		}
-		for _, count := range []struct {
-			name string
-			free int
-		}{{name, freeTries}, {"", freeOfSource}} {
-			failures, last, err := u.Tries(source, count.name)
-			if err != nil {
-				return a, err
-			}
-			if wait := pause(failures-count.free) - u.Now().Sub(last); failures >= count.free && wait > 0 {
-				a.soon = &TooSoon{wait}
-				return a, nil
-			}
+		failures, ago, err := triesOf(u, source, name)
+		if err != nil {
+			return a, err
+		}
+		if wait := pause(failures-freeTries) - ago; failures >= freeTries && wait > 0 {
+			a.wait = &TooSoon{wait}
+			return a, nil
+		}
+		if failures, ago, err = triesOf(u, source, ""); err != nil {
+			return a, err
+		}
+		if failures >= freeOfSource && ago < FailuresCount && !hadTurn {
+			a.wait = &overLimit{source}
+			return a, nil
 		}
 		for _, name := range []string{name, ""} {
 			if _, err := u.CountTry(source, name, u.Now().Add(-FailuresCount)); err != nil {
@@ -170,10 +191,67 @@ func (s *Service) mayTry(ctx context.Context, from Origin, name string) (store.P
 		}
 		return a, nil
 	})
-	if err == nil && a.soon != nil {
-		err = a.soon
+	if err == nil {
+		err = a.wait
 	}
 	return a.p, a.hash, err
+}
+
+// triesOf returns how many tries from a source under a name were wrong in a row, and how long ago
+// the last was. One further in the future than a pause, as a clock that was set back leaves it, counts as long ago: nobody
+// is locked out until that time comes.
+func triesOf(u *work.Unit, source, name string) (failures int, ago time.Duration, err error) {
+	failures, last, err := u.Tries(source, name)
+	switch ago = u.Now().Sub(last); {
+	case ago < -longestPause:
+		ago = longestPause
+	case ago < 0: // counted by another at the same moment
+		ago = 0
+	}
+	return failures, ago, err
+}
+
+// overLimit means that too many tries from somewhere were wrong: the next waits its turn.
+type overLimit struct{ source string }
+
+func (o *overLimit) Error() string { return "over the limit: " + o.source }
+
+// turns has tries to sign in from one source follow each other at a distance. The zero turns
+// has nobody waiting.
+type turns struct {
+	mu   sync.Mutex
+	next map[string]time.Time // from when on a source has its next turn
+}
+
+// wait returns once it is the source's turn, or [TooSoon] where many wait already.
+func (t *turns) wait(ctx context.Context, source string) error {
+	now := time.Now()
+	t.mu.Lock()
+	for s, at := range t.next { // those whose turns are over: few are there at all
+		if now.Sub(at) > turnEvery {
+			delete(t.next, s)
+		}
+	}
+	at := t.next[source]
+	if at.Before(now) {
+		at = now
+	}
+	waits := at.Sub(now)
+	if waits >= mostWaiting*turnEvery {
+		t.mu.Unlock()
+		return &TooSoon{waits}
+	}
+	if t.next == nil {
+		t.next = map[string]time.Time{}
+	}
+	t.next[source] = at.Add(turnEvery)
+	t.mu.Unlock()
+	select {
+	case <-time.After(waits):
+		return nil
+	case <-ctx.Done():
+		return ctx.Err()
+	}
 }
 
 // sourceOf is what tries are counted by: the address, or the browser where its person has
