@@ -135,7 +135,7 @@ func everyPage(file string) []page {
 		{"reviewer", "/entries/boil-water-wording/review", "Is three always enough?", []browser.Action{browser.Press("Answer"), browser.See("Send answer")}},
 		{"reader", "/best", "Used most", nil},
 		{"reader", "/entries/plain-river/voice", "In plain words", []browser.Action{browser.Paste("#beside", strings.Repeat("It is anticipated that reinstatement of the carriageway will be undertaken by contractors. ", 4)), browser.Press("Compare"), browser.See("What stands out most")}},
-		{"curator", "/entries/plain-river/voice", "Letters to households", []browser.Action{browser.Press("Add samples"), browser.See("Or paste a text"), browser.Pick(`[aria-label="Another style"]`, "Board"), browser.See("further apart than chance")}},
+		{"curator", "/entries/plain-river/voice", "Letters to households", []browser.Action{browser.Press("Add samples"), browser.See("Or paste a text"), browser.Pick(`[aria-label="Another style"]`, "Board brief"), browser.See("further apart than chance")}},
 		{"curator", "/entries/field-log/edit", "Draft of version", []browser.Action{browser.PressTab("Samples"), browser.See("To use")}},
 		{"contributor", "/entries/holiday-parks/edit", "answered", []browser.Action{browser.Press("Read from a text…"), browser.See("A line is a question"), browser.See("gone on to version 2")}},
 		{"contributor", "/entries/priority-list-letter/edit", "Checks", []browser.Action{browser.PressTab("Style"), browser.See("words.")}},

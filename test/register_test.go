@@ -45,7 +45,7 @@ func TestAStyleAtTheConsole(t *testing.T) {
 	w := openWindowAt(t, s.URL, "curator", 1280, 900)
 	w.visit("/entries/plain-river/voice", "Letters to households")
 	w.do(
-		browser.Pick(`[aria-label="Another style"]`, "Board"), browser.See("further apart than chance"),
+		browser.Pick(`[aria-label="Another style"]`, "Board brief"), browser.See("further apart than chance"),
 		browser.Press("Add samples"), browser.Paste("#sample-text", "We knock on your door. Then we turn the water off. It takes an hour."), browser.Type("#sample-name", "A card"), browser.Press("Add"),
 		browser.See("2 samples"), browser.Press("Remove A card"), browser.See("Gone for good?"), browser.Press("Remove A card"),
 		browser.Until(`!document.body.innerText.includes("A card")`),

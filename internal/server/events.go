@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"strconv"
+	"sync"
 
 	"goldshelf/core/message"
 	"goldshelf/internal/work"
@@ -32,6 +33,44 @@ func (s *server) listenerOf(c fiber.Ctx) (func(context.Context) (work.Caller, er
 	}, nil
 }
 
+// mostStreams is how many streams one person, or one key, may listen to at once.
+const mostStreams = 64
+
+// streamShares counts the streams of each caller. The zero streamShares has none.
+type streamShares struct {
+	mu  sync.Mutex
+	all map[string]int
+}
+
+// take returns what gives a caller's share back once a stream has ended, or false where the
+// caller has as many as they may.
+func (s *streamShares) take(by work.Caller) (leave func(), ok bool) {
+	name := fmt.Sprintf("person %d", by.ID)
+	if by.Key != nil {
+		name = fmt.Sprintf("key %d", by.Key.ID)
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.all[name] >= mostStreams {
+		return nil, false
+	}
+	if s.all == nil {
+		s.all = map[string]int{}
+	}
+	s.all[name]++
+	return sync.OnceFunc(func() {
+		s.mu.Lock()
+		defer s.mu.Unlock()
+		if s.all[name]--; s.all[name] == 0 {
+			delete(s.all, name)
+		}
+	}), true
+}
+
+func tooManyStreams() error {
+	return &status{fiber.StatusTooManyRequests, message.Say("you listen to 64 streams already; end one first")}
+}
+
 // stream answers with server-sent events, from the number on that whoever reads on has had last.
 func (s *server) stream(c fiber.Ctx, do func(at int, send sendEvent)) error {
 	at := 0
@@ -42,9 +81,14 @@ func (s *server) stream(c fiber.Ctx, do func(at int, send sendEvent)) error {
 		}
 		at = n
 	}
+	leave, ok := s.shares.take(caller(c))
+	if !ok {
+		return tooManyStreams()
+	}
 	c.Set(fiber.HeaderContentType, "text/event-stream")
 	c.Set(fiber.HeaderCacheControl, "no-store")
 	return c.SendStreamWriter(func(w *bufio.Writer) {
+		defer leave()
 		fmt.Fprint(w, ": listening\n\n") // so that the answer's head is sent before there is an event
 		if w.Flush() != nil {
 			return

@@ -58,6 +58,7 @@ func (s *server) byKey(c fiber.Ctx, secret string, via work.Via) error {
 		return &status{fiber.StatusForbidden, message.Say("this is for people who are signed in")}
 	}
 	c.Locals(callerKey, by)
+	keepConnection(c)
 	return c.Next()
 }
 

@@ -13,6 +13,7 @@ import (
 	"goldshelf/client"
 	"goldshelf/core/message"
 	"goldshelf/internal/mcp"
+	"goldshelf/internal/work"
 )
 
 const mcpPath = "/mcp"
@@ -28,7 +29,19 @@ func (s *server) assistants(app *fiber.App) {
 	})
 	app.Get("/.well-known/oauth-protected-resource", s.protectedResource)
 	app.Get("/.well-known/oauth-protected-resource"+mcpPath, s.protectedResource)
-	answer := adaptor.HTTPHandler(s.mcp.Handler())
+	// A stream outlives the fiber handler, so its share is taken by the one that serves it.
+	handler := s.mcp.Handler()
+	answer := adaptor.HTTPHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		by, _ := r.Context().Value(callerKey).(work.Caller)
+		leave, ok := s.shares.take(by)
+		if !ok {
+			w.Header().Set("Retry-After", "5")
+			http.Error(w, tooManyStreams().Error(), http.StatusTooManyRequests)
+			return
+		}
+		defer leave()
+		handler.ServeHTTP(w, r)
+	}))
 	app.All(mcpPath, s.fresh, s.readable, s.bearerOnly, s.signedIn, s.sameOrigin, s.received(MaxBody), answer)
 }
 

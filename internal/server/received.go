@@ -64,6 +64,11 @@ func (s *server) received(most int) fiber.Handler {
 		if most := uploads(c); most > 0 {
 			return s.receiveUpload(c, stream, most)
 		}
+		if conn := c.RequestCtx().Conn(); conn != nil { // the head has come; the body has a time of its own
+			if err := conn.SetReadDeadline(time.Now().Add(answerWithin)); err != nil {
+				return err
+			}
+		}
 		data, err := io.ReadAll(io.LimitReader(stream, int64(most)+1))
 		if err != nil {
 			return brokeOff(c, err)

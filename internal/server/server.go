@@ -46,9 +46,12 @@ const importWithin = 5 * time.Minute
 
 // Options say what to serve besides the library.
 type Options struct {
-	Log     *slog.Logger
-	Public  *url.URL     // where people find the service, if that is not where it listens
-	TLS     bool         // it speaks TLS itself
+	Log    *slog.Logger
+	Public *url.URL // where people find the service, if that is not where it listens
+	TLS    bool     // it speaks TLS itself
+
+	MostConnections int // 0 for as many as the machine lets it have
+
 	Proxies []netip.Addr // whose word on where a request comes from is believed
 	Welcome api.Welcome  // what the sign-in page may know
 	Channel http.Handler // the demo's stand-in for a channel, if there is one
@@ -78,6 +81,7 @@ type server struct {
 	streams   context.Context // ends when the service stops: so do those who watch something
 	endAll    context.CancelFunc
 	receiving chan struct{}
+	shares    streamShares
 	listener  atomic.Pointer[listener]
 	mcp       *mcp.Server
 }
@@ -90,7 +94,11 @@ type Service struct {
 
 // Serve answers what comes to a listener, until Stop.
 func (s *Service) Serve(l net.Listener) error {
-	own := limited(l, connectionsAllowed())
+	most := s.opt.MostConnections
+	if most == 0 {
+		most = connectionsAllowed()
+	}
+	own := limited(l, most)
 	s.listener.Store(own)
 	return s.app.Listener(own, fiber.ListenConfig{DisableStartupMessage: true})
 }
@@ -127,7 +135,7 @@ func New(lib *library.Library, opt Options) *Service {
 	s.streams, s.endAll = context.WithCancel(context.Background())
 	app := fiber.NewWithCustomCtx(newSpoken, fiber.Config{
 		AppName: "Gold Shelf", BodyLimit: MaxBody, StreamRequestBody: true, ErrorHandler: s.fail,
-		ReadTimeout: answerWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true, CaseSensitive: true,
+		ReadTimeout: headWithin, IdleTimeout: 2 * time.Minute, StrictRouting: true, CaseSensitive: true,
 		ServerHeader: "", Immutable: true, UnescapePath: true,
 		WriteBufferSize: 16 << 10, // most answers go out in one piece
 		ReadBufferSize:  32 << 10, // so that whoever looks for 10,000 characters hears what is wrong with it

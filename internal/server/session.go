@@ -205,7 +205,16 @@ func (s *server) signedIn(c fiber.Ctx) error {
 	c.Locals(callerKey, by)
 	c.Locals(sessionKey, session)
 	c.Locals(tokenKey, token)
+	keepConnection(c)
 	return c.Next()
+}
+
+// keepConnection has the connection of a request that somebody has signed in for make no room
+// for others.
+func keepConnection(c fiber.Ctx) {
+	if own, is := c.RequestCtx().Conn().(*connection); is {
+		own.known.Store(true)
+	}
 }
 
 // byProvider finds out who calls by a token that the company's provider has made for an
