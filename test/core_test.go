@@ -71,14 +71,14 @@ func TestImportsRunDownwards(t *testing.T) {
 	}
 	// What a package below internal may import of the others there.
 	below := map[string][]string{
-		"store": {}, "pgserver": {}, "outside": {}, "channel": {"outside"}, "models": {"outside"},
-		"telemetry": {}, "signon": {}, "sealed": {}, "scim": {"people", "store", "work"}, "backup": {"store", "pgserver", "version"}, "work": {"store", "telemetry"}, "texts": {"work", "store"}, "index": {"work", "store"}, "access": {"texts", "work", "store"}, "asking": {"work", "store", "models", "sealed"},
+		"store": {}, "pgserver": {"signing"}, "outside": {}, "channel": {"outside"}, "models": {"outside"},
+		"telemetry": {}, "signon": {}, "sealed": {}, "signing": {}, "scim": {"people", "store", "work"}, "backup": {"store", "signing", "version"}, "work": {"store", "telemetry"}, "texts": {"work", "store"}, "index": {"work", "store"}, "access": {"texts", "work", "store"}, "asking": {"work", "store", "models", "sealed"},
 		"library": append([]string{"work", "texts", "index", "asking", "store", "channel", "models"}, cases...),
 		"jobs":    append([]string{"work", "texts", "index", "asking", "store", "backup"}, cases...),
 		"server":  append([]string{"work", "texts", "store", "library", "channel", "mcp", "telemetry", "signon", "scim"}, cases...),
 		"cli":     {"version", "mcp"}, "mcp": {"version"}, "version": {}, "testdb": append([]string{"work", "texts", "index", "asking", "models", "store", "pgserver"}, cases...),
 		"demo":    append([]string{"work", "texts", "store", "library", "channel", "server", "jobs", "signon"}, cases...),
-		"service": append([]string{"work", "texts", "store", "library", "channel", "server", "jobs", "demo", "pgserver", "asking", "models", "telemetry", "version", "backup", "signon", "sealed"}, cases...),
+		"service": append([]string{"work", "texts", "store", "library", "channel", "server", "jobs", "demo", "pgserver", "asking", "models", "telemetry", "version", "backup", "signon", "sealed", "signing"}, cases...),
 	}
 	for _, name := range cases {
 		below[name] = []string{"work", "texts", "index", "store"}

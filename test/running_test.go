@@ -76,14 +76,14 @@ func TestBackUpAndRestoreByCommand(t *testing.T) {
 	if status != 0 || !strings.HasPrefix(whole, "PK") {
 		t.Errorf("to standard output: %d %s", status, errs)
 	}
-	if out, errs, status := keeper(t, "restore", "--check", file); status != 0 || !strings.Contains(out, "is good: Larkfen Water") {
+	if out, errs, status := keeper(t, "restore", "--check", file, "--data-dir", dir); status != 0 || !strings.Contains(out, "is good: Larkfen Water") {
 		t.Errorf("check: %d %s%s", status, out, errs)
 	}
 	short := file + ".short"
 	if err := os.WriteFile(short, []byte(whole[:len(whole)/2]), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if _, errs, status := keeper(t, "restore", "--check", short); status != 1 || !strings.Contains(errs, "cut short") {
+	if _, errs, status := keeper(t, "restore", "--check", short, "--data-dir", dir); status != 1 || !strings.Contains(errs, "cut short") {
 		t.Errorf("one that was cut short: %d %s", status, errs)
 	}
 	if _, errs, status := keeper(t, "restore", file, "--data-dir", dir); status != 1 || !strings.Contains(errs, "already") {
@@ -92,7 +92,24 @@ func TestBackUpAndRestoreByCommand(t *testing.T) {
 	if _, errs, status := keeper(t, "restore", short, "--data-dir", root); status != 1 {
 		t.Errorf("half of one: %d %s", status, errs)
 	}
-	if out, errs, status := keeper(t, "restore", file, "--data-dir", root); status != 0 || !strings.Contains(out, "Restored Larkfen Water") {
+	if _, errs, status := keeper(t, "restore", file, "--data-dir", root); status != 1 || !strings.Contains(errs, "not trusted here") {
+		t.Errorf("on another machine: %d %s", status, errs)
+	}
+	public, _, _ := keeper(t, "backup-key", "--data-dir", dir)
+	public = strings.TrimSpace(public)
+	if out, _, _ := keeper(t, "doctor", "--data-dir", dir); len(public) != 44 || !strings.Contains(out, public) {
+		t.Errorf("the doctor does not show the public key %q:\n%s", public, out)
+	}
+	if later, errs, status := keeper(t, "backup-key", "--change", "--data-dir", dir); status != 0 || strings.TrimSpace(later) == public {
+		t.Errorf("the key is not changed: %d %s%s", status, later, errs)
+	}
+	if out, errs, status := keeper(t, "restore", "--check", file, "--data-dir", dir); status != 0 {
+		t.Errorf("check after the key was changed: %d %s%s", status, out, errs)
+	}
+	if _, errs, status := keeper(t, "restore", file, "--key", "none", "--data-dir", root); status != 1 || !strings.Contains(errs, "no public key") {
+		t.Errorf("no key: %d %s", status, errs)
+	}
+	if out, errs, status := keeper(t, "restore", file, "--key", public, "--data-dir", root); status != 0 || !strings.Contains(out, "Restored Larkfen Water") {
 		t.Fatalf("restore: %d %s%s", status, out, errs)
 	}
 
@@ -165,7 +182,7 @@ func TestTheServiceLooksAfterItself(t *testing.T) {
 	if len(made) != 1 {
 		t.Fatalf("there are %d backups", len(made))
 	}
-	if out, errs, status := keeper(t, "restore", "--check", made[0]); status != 0 {
+	if out, errs, status := keeper(t, "restore", "--check", made[0], "--data-dir", dir); status != 0 {
 		t.Errorf("it is not good: %s%s", out, errs)
 	}
 	examine := func(args ...string) map[string]string {
@@ -311,8 +328,11 @@ func TestALibraryComesBackOutOfItsArchive(t *testing.T) {
 		t.Fatal(err)
 	}
 
-	again := filepath.Join(filepath.Dir(dir), "again")
-	if _, errs, status := keeper(t, "restore", archive, "--until", "2001-01-01T00:00:00Z", "--data-dir", again); status != 1 || !strings.Contains(errs, "the oldest copy") {
+	again, key := filepath.Join(filepath.Dir(dir), "again"), filepath.Join(dir, "backup-key")
+	if _, errs, status := keeper(t, "restore", archive, "--until", until, "--data-dir", again); status != 1 || !strings.Contains(errs, "not trusted here") {
+		t.Errorf("without a key: %d %s", status, errs)
+	}
+	if _, errs, status := keeper(t, "restore", archive, "--until", "2001-01-01T00:00:00Z", "--backup-key-file", key, "--data-dir", again); status != 1 || !strings.Contains(errs, "the oldest copy") {
 		t.Errorf("too early: %d %s", status, errs)
 	}
 	if _, errs, status := keeper(t, "restore", archive, "--until", "yesterday", "--data-dir", again); status != 1 || !strings.Contains(errs, "write it as") {
@@ -321,7 +341,7 @@ func TestALibraryComesBackOutOfItsArchive(t *testing.T) {
 	if _, errs, status := keeper(t, "restore", archive, "--data-dir", dir); status != 1 || !strings.Contains(errs, "already") {
 		t.Errorf("over a library: %d %s", status, errs)
 	}
-	if out, errs, status := keeper(t, "restore", archive, "--until", until, "--data-dir", again); status != 0 || !strings.Contains(out, "its last change is of") {
+	if out, errs, status := keeper(t, "restore", archive, "--until", until, "--backup-key-file", key, "--data-dir", again); status != 0 || !strings.Contains(out, "its last change is of") {
 		t.Fatalf("restore: %d %s%s", status, out, errs)
 	}
 	restored, err := run.Serve(again)

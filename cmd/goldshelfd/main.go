@@ -77,7 +77,7 @@ func command() *cli.Command {
 		&cli.StringFlag{Name: "oidc-name", Usage: "what people call it", Value: "the company's sign-on", Sources: cli.EnvVars("GOLDSHELF_OIDC_NAME"), Destination: &o.SignOn.Name},
 		&cli.StringFlag{Name: "oidc-groups-claim", Usage: "the `CLAIM` in which it says which groups somebody is in", Value: "groups", Sources: cli.EnvVars("GOLDSHELF_OIDC_GROUPS_CLAIM"), Destination: &o.SignOn.Groups},
 		&cli.StringFlag{Name: "otlp-endpoint", Usage: "send traces and logs to this `URL`, such as http://127.0.0.1:4318, by OpenTelemetry's protocol over HTTP", Sources: cli.EnvVars("GOLDSHELF_OTLP_ENDPOINT", "OTEL_EXPORTER_OTLP_ENDPOINT"), Destination: &o.OTLP},
-		&cli.StringFlag{Name: "secret-key-file", Usage: "the `FILE` with the key under which secrets of connections are kept in the database: 32 random bytes in base64", Sources: cli.EnvVars("GOLDSHELF_SECRET_KEY_FILE"), Destination: &o.SecretKeyFile},
+		secretKeyFile(&o), backupKeyFile(&o),
 	}, database...)
 	o.Log = slog.New(slog.NewTextHandler(os.Stderr, nil))
 	o.Out, o.Err = os.Stdout, os.Stderr
@@ -129,7 +129,7 @@ func command() *cli.Command {
 				Flags:       append([]cli.Flag{&cli.BoolFlag{Name: "json", Usage: "as JSON"}}, serving...),
 				Action:      func(ctx context.Context, c *cli.Command) error { return examine(ctx, o, c.Bool("json")) },
 			},
-			backupCommand(&o, database), restoreCommand(&o, database), resumeCommand(&o, database),
+			backupCommand(&o, database), backupKeyCommand(&o, database), restoreCommand(&o, database), resumeCommand(&o, database),
 			setupCommand(&o, database),
 			{
 				Name:  "user",

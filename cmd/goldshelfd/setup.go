@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"slices"
 	"text/tabwriter"
 	"time"
 
@@ -24,7 +25,7 @@ func setupCommand(o *service.Options, database []cli.Flag) *cli.Command {
 		Name:        "setup",
 		Usage:       "make an empty library ready: its first curator, its labels, its people",
 		Description: "The same as the console's first visit, for those without a browser. The service may run meanwhile. The curator's password is the first line of standard input.",
-		Flags: append([]cli.Flag{
+		Flags: slices.Concat([]cli.Flag{
 			&cli.StringFlag{Name: "curator", Required: true, Usage: "the `NAME` that the first curator signs in with"},
 			&cli.StringFlag{Name: "full-name", Required: true, Usage: "and the name that colleagues read"},
 			&cli.StringFlag{Name: "library", Usage: "what the library is called"},
@@ -32,7 +33,7 @@ func setupCommand(o *service.Options, database []cli.Flag) *cli.Command {
 			&cli.StringFlag{Name: "labels", Usage: "departments and other labels: a CSV `FILE` with the columns facet, term and title"},
 			&cli.StringFlag{Name: "people", Usage: "a CSV `FILE` with the columns name, full_name, role and department; each gets a link to set a password with"},
 			&cli.StringFlag{Name: "url", Value: "http://127.0.0.1:7420", Usage: "where people will find the service, for the links"},
-		}, database...),
+		}, keyFiles(o), database),
 		Action: func(ctx context.Context, c *cli.Command) error { return setup(ctx, c, *o) },
 	}
 }
@@ -53,7 +54,7 @@ func setup(ctx context.Context, c *cli.Command, o service.Options) error {
 		return err
 	}
 	curator := api.Person{Name: c.String("curator"), FullName: c.String("full-name")}
-	return service.Beside(ctx, o, func(db *store.DB) error {
+	err = service.Beside(ctx, o, func(db *store.DB) error {
 		w := work.New(db, time.Now)
 		everyone, library := people.New(w), settings.New(w)
 		if err := everyone.CheckFirstCurator(ctx, curator, password); err != nil {
@@ -95,6 +96,16 @@ func setup(ctx context.Context, c *cli.Command, o service.Options) error {
 		}
 		return lines.Flush()
 	})
+	if err != nil {
+		return err
+	}
+	key, err := service.BackupKey(o, false)
+	if err != nil { // a database of one's own whose key is nowhere yet
+		fmt.Fprintf(o.Out, "Backups cannot be made yet: %v.\n", err)
+		return nil
+	}
+	fmt.Fprintf(o.Out, "Backups are signed; another machine takes them by this public key: %s\n", key)
+	return nil
 }
 
 // table reads a file that may have been left out.

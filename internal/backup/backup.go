@@ -1,6 +1,7 @@
 // Package backup takes a whole library out of its database into one file, and puts it into an
-// empty database again. The file is a zip of what pg_dump writes and of a manifest, which says
-// what is in it and by what a damaged one is known.
+// empty database again. The file is a zip of the rows of every table, of a manifest that says
+// what is in it, and of the manifest's signature. Nothing in it is a statement: the schema is
+// made by the program that restores it.
 package backup
 
 import (
@@ -11,45 +12,52 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"hash"
 	"io"
-	"net/url"
 	"os"
-	"os/exec"
 	"path/filepath"
-	"slices"
-	"strconv"
 	"strings"
 	"time"
 
-	"github.com/jackc/pgx/v5"
+	"golang.org/x/sys/unix"
 
-	"goldshelf/internal/pgserver"
+	"goldshelf/internal/signing"
 	"goldshelf/internal/store"
 	"goldshelf/internal/version"
 )
 
 const (
-	dumpName     = "library.dump"
-	manifestName = "manifest.json"
+	manifestName  = "manifest.json"
+	signatureName = "manifest.signature"
+	tablesFolder  = "tables/"
 
-	format       = 1
+	format       = 2
 	mostManifest = 1 << 20 // bytes
+	signedAs     = "backup"
 )
 
 // Manifest says what is in a backup.
 type Manifest struct {
-	Format    int       `json:"format"` // of the file; 1
-	MadeAt    time.Time `json:"made_at"`
-	Program   string    `json:"program"`    // that made it
-	Server    int       `json:"postgresql"` // the major version that it was made of
-	DumpBytes int64     `json:"dump_bytes"`
-	DumpHash  string    `json:"dump_sha256"`
+	Format    int              `json:"format"` // of the file; 2
+	MadeAt    time.Time        `json:"made_at"`
+	Program   string           `json:"program"` // that made it
+	Tables    []Table          `json:"tables"`
+	Sequences map[string]int64 `json:"sequences"` // the last number of each
 	store.Summary
 }
 
+// Table says what is in the file of a table's rows, which is as PostgreSQL's COPY writes it.
+type Table struct {
+	store.Table
+	Bytes int64  `json:"bytes"` // unpacked
+	Hash  string `json:"sha256"`
+}
+
+func (t Table) file() string { return tablesFolder + t.Name }
+
 // Write writes a backup of the library in the database at url, of one moment, while it is
 // served. Its schema's owner is who connects.
-func Write(ctx context.Context, url string, w io.Writer) (m Manifest, err error) {
+func Write(ctx context.Context, url string, key *signing.Key, w io.Writer) (m Manifest, err error) {
 	db, err := store.Open(url)
 	if err != nil {
 		return m, err
@@ -61,11 +69,11 @@ func Write(ctx context.Context, url string, w io.Writer) (m Manifest, err error)
 		if err := s.LookAtAll(); err != nil {
 			return err
 		}
-		if m.Server, err = s.ServerVersion(); err != nil {
+		tables, err := s.Tables()
+		if err != nil {
 			return err
 		}
-		bin, err := programs(m.Server)
-		if err != nil {
+		if m.Sequences, err = s.Sequences(); err != nil {
 			return err
 		}
 		moment, err := s.ExportSnapshot()
@@ -77,132 +85,143 @@ func Write(ctx context.Context, url string, w io.Writer) (m Manifest, err error)
 			err error
 		}
 		summing := make(chan summed, 1)
-		go func() { // while pg_dump reads on a connection of its own
+		go func() { // while the rows are read on a connection of their own
 			sum, err := s.Summary()
 			summing <- summed{sum, err}
 		}()
-		dumpErr := dump(ctx, filepath.Join(bin, "pg_dump"), url, moment, archive, &m)
+		rowsErr := m.writeRows(ctx, db, moment, tables, archive)
 		sum := <-summing
 		m.Summary = sum.Summary
-		return errors.Join(dumpErr, sum.err)
+		return errors.Join(rowsErr, sum.err)
 	})
 	if err != nil {
 		return m, fmt.Errorf("back the library up: %w", err)
 	}
-	if err := writeManifest(archive, m); err != nil {
+	data, err := json.MarshalIndent(m, "", "  ")
+	if err != nil {
+		return m, err
+	}
+	signature, err := json.Marshal(key.Sign(signedAs, data))
+	if err != nil {
+		return m, err
+	}
+	if err := errors.Join(put(archive, manifestName, data, m.MadeAt), put(archive, signatureName, signature, m.MadeAt)); err != nil {
 		return m, err
 	}
 	return m, archive.Close()
 }
 
-// dump has pg_dump write, and puts that into an archive. It writes into a file first: only so
-// does it say where in it each table is, which several connections need that restore it.
-func dump(ctx context.Context, program, url, moment string, archive *zip.Writer, m *Manifest) error {
-	file, err := os.CreateTemp("", "goldshelf-backup-")
+// writeRows writes the rows of tables into an archive, as they are at a moment.
+func (m *Manifest) writeRows(ctx context.Context, db *store.DB, moment string, tables []store.Table, archive *zip.Writer) (err error) {
+	rows, err := db.ReadRows(ctx, moment)
 	if err != nil {
 		return err
 	}
-	defer os.Remove(file.Name())
-	defer file.Close()
-	args := []string{"--format=custom", "--no-owner", "--no-privileges", "--enable-row-security", "--snapshot=" + moment, "--file=" + file.Name()}
-	for _, table := range store.NotBackedUp() {
-		args = append(args, "--exclude-table-data=public."+table)
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	for _, table := range tables {
+		t := Table{Table: table}
+		into, err := archive.CreateHeader(&zip.FileHeader{Name: t.file(), Method: zip.Deflate, Modified: m.MadeAt})
+		if err != nil {
+			return err
+		}
+		counted := &counter{into: into, hash: sha256.New()}
+		if _, err := rows.Read(ctx, table, counted); err != nil {
+			return err
+		}
+		t.Bytes, t.Hash = counted.bytes, counted.sum()
+		m.Tables = append(m.Tables, t)
 	}
-	var said strings.Builder
-	cmd := exec.CommandContext(ctx, program, args...)
-	cmd.Stderr, cmd.Env = &said, environment(url)
-	if err := cmd.Run(); err != nil {
-		return fmt.Errorf("pg_dump: %w: %s", err, strings.TrimSpace(said.String()))
-	}
-	into, err := archive.CreateHeader(&zip.FileHeader{Name: dumpName, Method: zip.Store, Modified: m.MadeAt}) // it is compressed already
+	return nil
+}
+
+// counter counts and hashes what goes through it.
+type counter struct {
+	into  io.Writer
+	hash  hash.Hash
+	bytes int64
+}
+
+func (c *counter) Write(data []byte) (int, error) {
+	n, err := c.into.Write(data)
+	c.hash.Write(data[:n])
+	c.bytes += int64(n)
+	return n, err
+}
+
+func (c *counter) sum() string { return hex.EncodeToString(c.hash.Sum(nil)) }
+
+func put(archive *zip.Writer, name string, data []byte, at time.Time) error {
+	file, err := archive.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate, Modified: at})
 	if err != nil {
 		return err
 	}
-	hash := sha256.New()
-	m.DumpBytes, err = io.Copy(io.MultiWriter(into, hash), file)
-	m.DumpHash = hex.EncodeToString(hash.Sum(nil))
+	_, err = file.Write(data)
 	return err
 }
 
-func writeManifest(archive *zip.Writer, m Manifest) error {
-	file, err := archive.CreateHeader(&zip.FileHeader{Name: manifestName, Method: zip.Deflate, Modified: m.MadeAt})
-	if err != nil {
-		return err
+// partPattern is what a backup is called that is being written.
+const partPattern = ".backup-"
+
+// WriteFile writes a backup into a file, whose name the time gives at which it was made. Nobody
+// ever finds half of one there: it is written beside its place, and what others that were killed
+// left there is removed first.
+func WriteFile(ctx context.Context, url string, key *signing.Key, dir string, name func(Manifest) string) (path string, m Manifest, err error) {
+	if err := removeLeftovers(dir); err != nil {
+		return "", m, err
 	}
-	enc := json.NewEncoder(file)
-	enc.SetIndent("", "  ")
-	return enc.Encode(m)
+	fresh, err := os.CreateTemp(dir, partPattern)
+	if err != nil {
+		return "", m, fmt.Errorf("begin a backup: %w", err)
+	}
+	defer os.Remove(fresh.Name())
+	defer fresh.Close()
+	// Whoever finds the file free of a lock knows that nobody is writing it any more.
+	if err := unix.Flock(int(fresh.Fd()), unix.LOCK_EX|unix.LOCK_NB); err != nil {
+		return "", m, fmt.Errorf("begin a backup: %w", err)
+	}
+	if m, err = Write(ctx, url, key, fresh); err != nil {
+		return "", m, err
+	}
+	if err := fresh.Sync(); err != nil {
+		return "", m, err
+	}
+	path = filepath.Join(dir, name(m))
+	return path, m, os.Rename(fresh.Name(), path)
 }
 
-// environment says to PostgreSQL's programs where to connect: not in their arguments, which
-// everybody on the machine sees.
-func environment(url string) []string {
-	config, err := pgx.ParseConfig(url)
+// removeLeftovers removes what backups that were killed have left in a folder.
+func removeLeftovers(dir string) error {
+	entries, err := os.ReadDir(dir)
 	if err != nil {
-		return os.Environ()
+		return fmt.Errorf("look into the folder of the backups: %w", err)
 	}
-	env := append(os.Environ(), "PGHOST="+config.Host, "PGPORT="+strconv.Itoa(int(config.Port)), "PGUSER="+config.User,
-		"PGPASSWORD="+config.Password, "PGDATABASE="+config.Database, "PGOPTIONS=-c goldshelf.person=all")
-	if mode := sslMode(url); mode != "" {
-		env = append(env, "PGSSLMODE="+mode)
-	}
-	return env
-}
-
-func databaseOf(url string) string {
-	config, err := pgx.ParseConfig(url)
-	if err != nil {
-		return ""
-	}
-	return config.Database
-}
-
-func sslMode(of string) string {
-	u, err := url.Parse(of)
-	if err != nil {
-		return ""
-	}
-	return u.Query().Get("sslmode")
-}
-
-// programs gives the folder of PostgreSQL's programs that can read a server of a major version:
-// of that one, or of a newer.
-func programs(major int) (string, error) {
-	found, _ := filepath.Glob(filepath.Join(pgserver.Debian, "*", "bin", "pg_dump"))
-	var known []int
-	for _, path := range found {
-		if n, err := strconv.Atoi(filepath.Base(filepath.Dir(filepath.Dir(path)))); err == nil {
-			known = append(known, n)
+	for _, e := range entries {
+		if !strings.HasPrefix(e.Name(), partPattern) || !e.Type().IsRegular() {
+			continue
+		}
+		path := filepath.Join(dir, e.Name())
+		part, err := os.Open(path)
+		if err != nil {
+			continue // somebody else's
+		}
+		if unix.Flock(int(part.Fd()), unix.LOCK_EX|unix.LOCK_NB) == nil {
+			err = os.Remove(path)
+		}
+		if err := errors.Join(err, part.Close()); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return fmt.Errorf("remove what a backup that was stopped has left: %w", err)
 		}
 	}
-	slices.Sort(known)
-	i := slices.IndexFunc(known, func(n int) bool { return n >= major })
-	if i < 0 {
-		return "", fmt.Errorf("the database is of PostgreSQL %d, and there is no pg_dump of that version here; install postgresql-client-%d", major, major)
-	}
-	return filepath.Join(pgserver.Debian, strconv.Itoa(known[i]), "bin"), nil
+	return nil
 }
 
 // Into writes a backup into a folder, under the time at which it was made, and keeps so many of
-// them. Nobody ever finds half of one there.
-func Into(ctx context.Context, url, dir string, keep int) (path string, err error) {
+// them.
+func Into(ctx context.Context, url string, key *signing.Key, dir string, keep int) (path string, err error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return "", fmt.Errorf("make the folder of the backups: %w", err)
 	}
-	fresh, err := os.CreateTemp(dir, ".backup-")
+	path, _, err = WriteFile(ctx, url, key, dir, func(m Manifest) string { return m.MadeAt.Format(fileTime) })
 	if err != nil {
-		return "", fmt.Errorf("begin a backup: %w", err)
-	}
-	defer os.Remove(fresh.Name())
-	m, err := Write(ctx, url, fresh)
-	if err == nil {
-		err = fresh.Sync()
-	}
-	if err = errors.Join(err, fresh.Close()); err != nil {
-		return "", err
-	}
-	path = filepath.Join(dir, m.MadeAt.Format(fileTime))
-	if err := os.Rename(fresh.Name(), path); err != nil {
 		return "", err
 	}
 	all, err := List(dir)

@@ -24,6 +24,9 @@ func Copies(newest func() (time.Time, error), every time.Duration, do func(conte
 	return whenOld("copies", every, newest, do)
 }
 
+// Log has the log of the database be moved into its archive, as it is handed over.
+func Log(do func(context.Context) error) *Job { return New("log", time.Second, do) }
+
 // whenOld has something be made anew whenever the newest one is so old.
 func whenOld(name string, every time.Duration, newest func() (time.Time, error), do func(context.Context) error) *Job {
 	return New(name, min(everyMinute, every), func(ctx context.Context) error {

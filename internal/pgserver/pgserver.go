@@ -38,7 +38,7 @@ type Options struct {
 	Binaries string       // where the major versions' programs are; empty is [Debian]
 	Hasty    bool         // give up safety against power cuts; for tests only
 	Log      *slog.Logger // what is being done; nil is silent
-	Archive  string       // a folder that gets the log of all that is written; empty for none
+	Handover Handover     // of the log of all that is written
 
 	recover []string // arguments of a server that reads an archive first
 }
@@ -120,7 +120,7 @@ func Exists(dir string) bool {
 // Remove takes the cluster in dir away, with all that is in it. Nobody may run it.
 func Remove(dir string) error {
 	var all []error
-	for _, name := range []string{"cluster", "cluster.new", "password", "postgres.log", "lock"} {
+	for _, name := range []string{"cluster", "cluster.new", "password", "postgres.log", "lock", logFolder, handover} {
 		all = append(all, os.RemoveAll(filepath.Join(dir, name)))
 	}
 	return errors.Join(all...)

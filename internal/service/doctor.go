@@ -2,7 +2,9 @@ package service
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"io/fs"
 	"net"
 	"net/netip"
 	"net/url"
@@ -15,6 +17,7 @@ import (
 
 	"goldshelf/internal/backup"
 	"goldshelf/internal/pgserver"
+	"goldshelf/internal/signing"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )
@@ -27,6 +30,7 @@ const (
 	standsStill  = 10 * time.Minute
 	mostClockOff = 5 * time.Second
 	mostBehind   = 10 * time.Second
+	mostWaiting  = 5 // files of the log
 )
 
 // Verdict is how it stands with something.
@@ -74,6 +78,7 @@ func Examine(ctx context.Context, o Options) []Diagnosis {
 	d.files()
 	d.backups()
 	d.archive()
+	d.signature()
 	d.database(ctx)
 	if d.o.ReadURL != "" && d.o.DatabaseURL != "" {
 		d.replica(ctx)
@@ -219,12 +224,42 @@ func (d *doctor) archive() {
 		d.wrong("archive", "see that the service may read it", "%v", err)
 	case len(all) == 0:
 		d.wrong("archive", "start the service, and look into its log", "there is no copy to begin from in %s", d.o.ArchiveDir)
+	case time.Since(all[len(all)-1].MadeAt) > 2*d.o.BackupEvery:
+		d.wrong("archive", "look into the log for why", "the newest copy is %s old", time.Since(all[len(all)-1].MadeAt).Round(time.Hour))
 	default:
-		if age := time.Since(all[len(all)-1].MadeAt); age > 2*d.o.BackupEvery {
-			d.wrong("archive", "look into the log for why", "the newest copy is %s old", age.Round(time.Hour))
+		keys, err := d.o.trusted(nil)
+		if err != nil {
+			d.wrong("archive", "see that the key is where --backup-key-file says", "%v", err)
 			return
 		}
-		d.good("archive", "any time since %s comes back", all[0].MadeAt.Format("2 January 2006 15:04"))
+		since, err := pgserver.Since(d.o.ArchiveDir, keys)
+		if err != nil {
+			d.wrong("archive", "say --backup-key-file with the key that the service signs with", "%v", err)
+			return
+		}
+		if pg, runs := pgserver.Running(d.o.DataDir); runs && pg.Waiting() > mostWaiting {
+			d.wrong("archive", "see that there is room in "+d.o.ArchiveDir+", and look into the log for why", "%d files of the database's log wait to be archived", pg.Waiting())
+			return
+		}
+		d.good("archive", "any time since %s comes back", since.Format("2 January 2006 15:04"))
+	}
+}
+
+// signature says by which key others know this library's backups.
+func (d *doctor) signature() {
+	file, err := d.o.keyFile()
+	if err != nil {
+		d.look("backup key", "say --backup-key-file", "%v", err)
+		return
+	}
+	key, err := signing.Read(file)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		d.look("backup key", "run goldshelfd backup-key", "there is no key in %s yet; the first backup makes it", file)
+	case err != nil:
+		d.wrong("backup key", "put it back as it was", "%v", err)
+	default:
+		d.good("backup key", "backups are signed; another machine takes them by this public key: %s", key.Public())
 	}
 }
 
@@ -324,7 +359,7 @@ func (d *doctor) within(ctx context.Context, db *work.DB) error {
 		return err
 	}
 	if s.stuck {
-		d.wrong("archive", "see that there is room in "+d.o.ArchiveDir+", and look into postgres.log for why", "the database cannot hand its log over, and keeps it until it can")
+		d.wrong("archive", "see that there is room in the data directory, and look into postgres.log for why", "the database cannot hand its log over, and keeps it until it can")
 	}
 	if off := time.Since(s.clock).Abs(); off > mostClockOff {
 		d.wrong("clock", "have both machines keep their clocks right", "the database's clock and this machine's are %s apart", off.Round(time.Second))

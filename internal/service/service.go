@@ -68,8 +68,10 @@ type Options struct {
 	BackupKeep  int           // how many are kept
 
 	ArchiveDir string // gets the log of all that a private database writes, and copies of it
+	handover   pgserver.Handover
 
 	SecretKeyFile string // has the key under which others are kept in the database
+	BackupKeyFile string // has the key that signs backups; empty is beside the one of secrets
 
 	Log *slog.Logger
 	Out io.Writer // gets the line "ready http://…"
@@ -102,7 +104,7 @@ func DefaultDataDir() string {
 func WithStore(ctx context.Context, o Options, do func(context.Context, *store.DB) error) (err error) {
 	url := o.DatabaseURL
 	if url == "" {
-		pg, err := pgserver.Start(ctx, o.DataDir, pgserver.Options{Log: o.Log, Archive: o.ArchiveDir})
+		pg, err := pgserver.Start(ctx, o.DataDir, pgserver.Options{Log: o.Log, Handover: o.handover})
 		if err != nil {
 			return err
 		}
@@ -111,6 +113,13 @@ func WithStore(ctx context.Context, o Options, do func(context.Context, *store.D
 		defer func() {
 			stopWatching()
 			err = errors.Join(err, <-watched, pg.Stop())
+			if o.handover == pgserver.HandoverOn { // the end of the log was handed over just now
+				key, keyErr := o.backupKey()
+				if keyErr == nil {
+					keyErr = pg.ArchiveLog(o.ArchiveDir, key)
+				}
+				err = errors.Join(err, keyErr)
+			}
 		}()
 		var giveUp context.CancelCauseFunc
 		ctx, giveUp = context.WithCancelCause(ctx)
@@ -270,6 +279,15 @@ func Serve(ctx context.Context, o Options) error {
 		}
 		listener = c.over(listener)
 	}
+	o.handover = pgserver.HandoverOff
+	if o.ArchiveDir != "" {
+		o.handover = pgserver.HandoverOn
+	}
+	if o.BackupDir != "" || o.ArchiveDir != "" {
+		if _, err := o.backupKey(); err != nil {
+			return err
+		}
+	}
 	return WithStore(ctx, o, func(ctx context.Context, db *store.DB) error { return serve(ctx, o, db, listener) })
 }
 
@@ -426,7 +444,7 @@ func startJobs(ctx context.Context, o Options, lib *library.Library, answering *
 		all = append(all, jobs.Backups(o.BackupDir, o.BackupEvery, func(ctx context.Context) error { return o.backUpInto(ctx, log) }))
 	}
 	if o.ArchiveDir != "" {
-		all = append(all, jobs.Copies(o.newestCopy, o.BackupEvery, func(ctx context.Context) error { return o.copyInto(ctx, log) }))
+		all = append(all, jobs.Log(o.archiveLog), jobs.Copies(o.newestCopy, o.BackupEvery, func(ctx context.Context) error { return o.copyInto(ctx, log) }))
 	}
 	if file := o.HeadKept(); file != "" {
 		all = append(all, jobs.Head(lib.DB, file))

@@ -1,9 +1,6 @@
 package store
 
-import (
-	"slices"
-	"strings"
-)
+import "strings"
 
 // Summary is by what a copy of a library is known for a whole one.
 type Summary struct {
@@ -36,11 +33,6 @@ const exportSnapshot = `select pg_export_snapshot()`
 // one ends.
 func (s Snapshot) ExportSnapshot() (id string, err error) { return id, s.get(&id, exportSnapshot) }
 
-const serverVersion = `select current_setting('server_version_num')::int / 10000`
-
-// ServerVersion is the major version of the database's server.
-func (r Reader) ServerVersion() (major int, err error) { return major, r.get(&major, serverVersion) }
-
 const tableNames = `select tablename from pg_tables where schemaname = 'public' order by tablename`
 
 // Rows are written as text in one way, since each connection has the same settings.
@@ -63,7 +55,7 @@ func (s Snapshot) Summary() (sum Summary, err error) {
 	}
 	sum.Rows = map[string]int{}
 	for _, name := range names {
-		if slices.Contains(NotBackedUp(), name) {
+		if !backedUp(name) {
 			continue
 		}
 		if sum.Rows[name], err = s.Count(name); err != nil {
@@ -89,6 +81,3 @@ func (r Reader) IsEmpty() (empty bool, err error) { return empty, r.get(&empty, 
 
 // Wipe takes everything out of the database again.
 func (tx Tx) Wipe() error { return tx.exec(`drop schema public cascade; create schema public`) }
-
-// RoutinesAnew has the functions and rights of the schema be put in place again.
-func (tx Tx) RoutinesAnew() error { return tx.exec(`update schema_routines set number = 0`) }

@@ -13,6 +13,7 @@ import (
 
 	"goldshelf/internal/backup"
 	"goldshelf/internal/pgserver"
+	"goldshelf/internal/signing"
 	"goldshelf/internal/testdb"
 )
 
@@ -53,12 +54,16 @@ func backupFigures(ctx context.Context) (figures []figure, err error) {
 	if err != nil {
 		return nil, err
 	}
+	key, err := signing.Make(file + ".key")
+	if err != nil {
+		return nil, err
+	}
 	backed, err := timed(func() error {
 		f, err := os.Create(file)
 		if err != nil {
 			return err
 		}
-		_, err = backup.Write(ctx, url, f)
+		_, err = backup.Write(ctx, url, key, f)
 		return errors.Join(err, f.Close())
 	})
 	if err != nil {
@@ -91,7 +96,7 @@ func backupFigures(ctx context.Context) (figures []figure, err error) {
 			return nil, err
 		}
 		ours, err := timed(func() error {
-			a, err := backup.Open(file)
+			a, err := backup.Open(file, key.Trusted())
 			if err != nil {
 				return err
 			}
