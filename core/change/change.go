@@ -23,6 +23,7 @@ const (
 	Changed Op = "changed" // a line of which some words are new
 	Left    Op = "left"    // a line that now stands elsewhere: here it was
 	Moved   Op = "moved"   // and here it is
+	Omitted Op = "omitted" // lines that a long comparison does not show
 )
 
 // Line is a line of a comparison.
@@ -31,6 +32,8 @@ type Line struct {
 	Old   int    `json:"old,omitempty"` // its number in the old text, from 1; 0 where it is in the new one alone
 	New   int    `json:"new,omitempty"` // and in the new one
 	Parts []Part `json:"parts"`
+
+	Omitted int `json:"omitted,omitempty"` // how many lines of the comparison this one stands for
 }
 
 // Part is a stretch of a line: same, added or removed.
@@ -39,12 +42,23 @@ type Part struct {
 	Text string `json:"text"`
 }
 
+// What is shown of a comparison that has more lines than most: what differs, with so many lines
+// around it.
+const (
+	mostShown   = 5000
+	shownAround = 3
+)
+
 // leastMoved is how many words a line has that is known again elsewhere.
 const leastMoved = 4
 
 // Texts compares two texts line by line. Lines that differ in some of their words are shown as
-// one, with those words; lines that stand elsewhere now as moved.
-func Texts(before, after string) []Line {
+// one, with those words; lines that stand elsewhere now as moved. Of a comparison of more than
+// 5,000 lines those far from any change are omitted, and those after the first 5,000 of the rest.
+func Texts(before, after string) []Line { return abridged(texts(before, after)) }
+
+// texts gives every line of a comparison.
+func texts(before, after string) []Line {
 	old, now := Lines(before), Lines(after)
 	var lines []Line
 	i, j := 0, 0
@@ -52,17 +66,17 @@ func Texts(before, after string) []Line {
 		switch run.op {
 		case Same:
 			for range run.n {
-				lines = append(lines, Line{Same, i + 1, j + 1, []Part{{Same, old[i]}}})
+				lines = append(lines, Line{Op: Same, Old: i + 1, New: j + 1, Parts: []Part{{Same, old[i]}}})
 				i, j = i+1, j+1
 			}
 		case Removed:
 			for range run.n {
-				lines = append(lines, Line{Removed, i + 1, 0, []Part{{Removed, old[i]}}})
+				lines = append(lines, Line{Op: Removed, Old: i + 1, Parts: []Part{{Removed, old[i]}}})
 				i++
 			}
 		case Added:
 			for range run.n {
-				lines = append(lines, Line{Added, 0, j + 1, []Part{{Added, now[j]}}})
+				lines = append(lines, Line{Op: Added, New: j + 1, Parts: []Part{{Added, now[j]}}})
 				j++
 			}
 		}
@@ -265,6 +279,40 @@ func pairUp(lines []Line) []Line {
 	return out
 }
 
+// abridged gives lines as they are shown: a few thousand of a long comparison.
+func abridged(lines []Line) []Line {
+	if len(lines) <= mostShown {
+		return lines
+	}
+	var out []Line
+	omit := func(l Line) {
+		if last := len(out) - 1; last >= 0 && out[last].Op == Omitted {
+			out[last].Omitted++
+			return
+		}
+		out = append(out, Line{Op: Omitted, Old: l.Old, New: l.New, Parts: []Part{}, Omitted: 1})
+	}
+	next := -1 // where the next line that differs stands
+	last := -shownAround - 1
+	for i, l := range lines {
+		if l.Op != Same {
+			last = i
+		}
+		if next < i {
+			next = i
+			for next < len(lines) && lines[next].Op == Same {
+				next++
+			}
+		}
+		if len(out) < mostShown && (i-last <= shownAround || next < len(lines) && next-i <= shownAround) {
+			out = append(out, l)
+		} else {
+			omit(l)
+		}
+	}
+	return out
+}
+
 // hunk shows removed lines with the added ones that took their places.
 func hunk(removed, added []Line) []Line {
 	var out []Line
@@ -283,7 +331,7 @@ func hunk(removed, added []Line) []Line {
 			continue
 		}
 		out = append(out, added[k:match]...)
-		out = append(out, Line{Changed, r.Old, added[match].New, parts})
+		out = append(out, Line{Op: Changed, Old: r.Old, New: added[match].New, Parts: parts})
 		k = match + 1
 	}
 	return append(out, added[k:]...)

@@ -65,7 +65,7 @@ func TestLongTexts(t *testing.T) {
 	now = slices.Insert(now, 2000, "", "", "Two empty lines and this are new.")
 	now = slices.Delete(now, 5000, 5003)
 	count := map[Op]int{}
-	for _, l := range Texts(strings.Join(old, "\n"), strings.Join(now, "\n")) {
+	for _, l := range texts(strings.Join(old, "\n"), strings.Join(now, "\n")) {
 		count[l.Op]++
 	}
 	if count[Same] != n-2-3 || count[Added] != 3+2 || count[Removed] != 3+2 {
@@ -73,7 +73,7 @@ func TestLongTexts(t *testing.T) {
 	}
 	// Nothing in common but lines that stand there again and again.
 	again := strings.Repeat("---\n\n", 4000)
-	if got := Texts(again, "New.\n"+again); got[0].Op != Added || got[len(got)-1].Op != Same {
+	if got := texts(again, "New.\n"+again); got[0].Op != Added || got[len(got)-1].Op != Same {
 		t.Errorf("a line before: %v … %v", got[0], got[len(got)-1])
 	}
 }
@@ -170,7 +170,7 @@ func TestTextsWithoutAnchors(t *testing.T) {
 func tellsBoth(t *testing.T, old, now string) {
 	t.Helper()
 	var was, is []string
-	for _, l := range Texts(old, now) {
+	for _, l := range texts(old, now) {
 		before, after := "", ""
 		for _, p := range l.Parts {
 			if p.Op != Added {
@@ -225,5 +225,36 @@ func BenchmarkTexts(b *testing.B) {
 				Texts(texts[0], texts[1])
 			}
 		})
+	}
+}
+
+// Of a long comparison what differs is shown, with the lines around it, and how many others there
+// are; of one that differs everywhere, its beginning.
+func TestLongComparisonIsAbridged(t *testing.T) {
+	t.Parallel()
+	many := strings.Repeat("\n", 250_000)
+	for name, tt := range map[string]struct {
+		old, now string
+		shown    int
+	}{
+		"one line in the middle": {many + "said\n" + many, many + "not said\n" + many, 2*shownAround + 3},
+		"nothing":                {many, many, 1},
+		"everything":             {strings.Repeat("a\n", 125_000), strings.Repeat("b\n", 125_000), mostShown + 1},
+		"a short one":            {"a\nb\n", "a\nc\n", 3},
+	} {
+		got := Texts(tt.old, tt.now)
+		if len(got) != tt.shown {
+			t.Errorf("%s: %d lines are shown, not %d", name, len(got), tt.shown)
+		}
+		all := 0
+		for _, l := range got {
+			all += max(1, l.Omitted)
+			if (l.Op == Omitted) != (l.Omitted > 0) || l.Parts == nil {
+				t.Errorf("%s: got %+v", name, l)
+			}
+		}
+		if name != "a short one" && all < 250_000 {
+			t.Errorf("%s: it stands for %d lines", name, all)
+		}
 	}
 }

@@ -87,6 +87,10 @@ func (a *app) printLines(lines []change.Line) (changes int) {
 			fmt.Fprintln(a.out, "…")
 		}
 		skipped = false
+		if l.Op == change.Omitted {
+			fmt.Fprintln(a.out, a.text("… %s not shown", count(l.Omitted, "line", "lines")))
+			continue
+		}
 		if l.Op != change.Same {
 			changes++
 		}

@@ -165,3 +165,23 @@ func TestATrialIsOfferedAndRunAgain(t *testing.T) {
 		t.Errorf("%+v", got.Changes)
 	}
 }
+
+// Trials of all that uses a snippet have the room of one trial together.
+func TestUserTrialsHaveTheRoomOfOne(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t)
+	w.Publish(testdb.Part(entry.Snippet, "limit", "Use at most 60 words.\n"))
+	long := strings.Repeat("word ", 40_000) // 200 kB, 100 fills, two set-ups: 40 MB
+	for _, slug := range []string{"one", "two"} {
+		w.Publish(testdb.Prompt(slug, long+"{{area}}\n{{include limit}}\n"))
+		bed := trial.Bed{Fills: fills(100), Expectations: []trial.Expectation{{Kind: trial.Words, Most: most(80)}}}
+		if _, err := w.trials.SetTestBed(t.Context(), w.By("contributor"), slug, 0, bed); err != nil {
+			t.Fatal(err)
+		}
+		w.loosen()
+		_, err := w.trials.EstimateUsers(t.Context(), w.By("contributor"), "limit", api.NewUserTrials{Model: "heron-2"})
+		if slug == "one" && err != nil || slug == "two" && (err == nil || !strings.Contains(err.Error(), "64 MiB")) {
+			t.Errorf("with %s: got %v", slug, err)
+		}
+	}
+}

@@ -32,14 +32,37 @@ type planned struct {
 	again   string       // the trial that it runs again, or none
 	with    fill.Ref     // another entry's version that it tries, or none
 	cells   []store.Cell // by set-up and fill, without connections
-	bytes   int          // of all that is sent, each cell's once
+	room    *room
+}
+
+// room is how many bytes of what is sent may still be planned, each cell's once: of one trial, or
+// of all that are begun together.
+type room int
+
+func newRoom() *room {
+	r := room(mostSent)
+	return &r
+}
+
+// take returns an error where there is no room for so many bytes more.
+func (r *room) take(bytes int) error {
+	if *r -= room(bytes); *r < 0 {
+		return work.Wrong("", "size", "the texts of all cells have more than 64 MiB; take fewer fills or set-ups, or shorter values")
+	}
+	return nil
 }
 
 // planOf reads what is asked for, and composes what each model would be sent.
-func (s *Service) planOf(ctx context.Context, by work.Caller, slug string, in api.NewTrial) (p planned, err error) {
+func (s *Service) planOf(ctx context.Context, by work.Caller, slug string, in api.NewTrial) (planned, error) {
+	return s.planIn(ctx, by, slug, in, newRoom())
+}
+
+// planIn is planOf where others are planned too.
+func (s *Service) planIn(ctx context.Context, by work.Caller, slug string, in api.NewTrial, r *room) (p planned, err error) {
 	if p, err = s.designed(ctx, by, slug, in); err != nil {
 		return p, err
 	}
+	p.room = r
 	wrong := append(problem.Line("/title", "title", in.Title), p.plan.Problems()...)
 	if utf8.RuneCountInString(in.Title) > mostTitle {
 		wrong.Add("/title", "length", "the title has more than 120 characters")
@@ -174,10 +197,9 @@ func (p *planned) compose(i int, a texts.Asked) error {
 			return err
 		}
 		for _, m := range messages {
-			p.bytes += len(m.Text)
-		}
-		if p.bytes > mostSent {
-			return work.Wrong("", "size", "the texts of all cells have more than 64 MiB; take fewer fills or set-ups, or shorter values")
+			if err := p.room.take(len(m.Text)); err != nil {
+				return err
+			}
 		}
 		cell := store.Cell{Fill: f, SetUp: i, Sent: store.Sent{Messages: messages, Settings: set.Settings}, Used: refs, Model: set.Model, Title: set.Title}
 		if set.Settings.Seed == nil {

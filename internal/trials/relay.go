@@ -61,8 +61,8 @@ func (s *Service) composeRelay(ctx context.Context, by work.Caller, p *planned, 
 		plan := r.Plan(own, set.Model, set.Settings.Seed)
 		cell := store.Cell{Fill: f, SetUp: i, Run: &plan, Used: used, Model: set.Model, Title: set.Title}
 		cell.Sent.Messages = []endpoint.ModelMessage{{Role: endpoint.User, Text: givenText(own)}}
-		if p.bytes += len(cell.Sent.Messages[0].Text); p.bytes > mostSent {
-			return nil, work.Wrong("", "size", "the texts of all cells have more than 64 MiB; take fewer fills or set-ups, or shorter values")
+		if err := p.room.take(len(cell.Sent.Messages[0].Text)); err != nil {
+			return nil, err
 		}
 		if set.Settings.Seed == nil {
 			cell.Seed = &p.plan.Seed

@@ -116,15 +116,15 @@ func (s *Service) plansOf(ctx context.Context, by work.Caller, slug string, in a
 	if err := wrong.Err(); err != nil {
 		return nil, err
 	}
-	with, replies := fmt.Sprintf("%s@%d", of.Of.Entry, of.Of.Version), 0
+	with, replies, room := fmt.Sprintf("%s@%d", of.Of.Entry, of.Of.Version), 0, newRoom()
 	for _, u := range of.Items {
 		if !u.Why.IsZero() {
 			continue
 		}
-		p, err := s.planOf(ctx, by, u.Slug, api.NewTrial{
+		p, err := s.planIn(ctx, by, u.Slug, api.NewTrial{
 			Title: "With " + with, Times: in.Times, Matters: in.Matters,
 			SetUps: []trial.SetUp{{Title: "as it is", Model: in.Model}, {Title: "with " + with, Model: in.Model, With: with}},
-		})
+		}, room)
 		var list problem.List
 		if errors.As(err, &list) {
 			for _, l := range list {

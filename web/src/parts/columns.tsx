@@ -22,6 +22,7 @@ const only = { left: ["removed", "left"], right: ["added", "moved"] } as const;
 function Cell({ line, side }: { line: Line; side: "left" | "right" }) {
   const other = side === "left" ? only.right : only.left;
   if ((other as readonly string[]).includes(line.op)) return <p aria-hidden className="min-h-[13px]" />;
+  if (line.op === "omitted") return <p className="px-1 text-faded">…</p>;
   const alone = (only[side] as readonly string[]).includes(line.op);
   const drop = side === "left" ? "added" : "removed";
   const parts = line.op === "changed" ? line.parts.filter((p) => p.op !== drop) : line.parts;

@@ -1,4 +1,4 @@
-import { t } from "@lingui/core/macro";
+import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import type { Diff } from "../data/api";
 
@@ -11,6 +11,7 @@ const signs: Record<Line["op"], string> = {
   changed: "~",
   left: "↓",
   moved: "↑",
+  omitted: "…",
 };
 
 const names: Record<Line["op"], string> = {
@@ -20,6 +21,7 @@ const names: Record<Line["op"], string> = {
   changed: t`changed`,
   left: t`moved from here`,
   moved: t`moved here`,
+  omitted: "",
 };
 
 /** How many lines that are the same stand about a change. */
@@ -60,6 +62,7 @@ const grounds: Record<Line["op"], string> = {
   changed: "bg-wash",
   left: "",
   moved: "bg-wash",
+  omitted: "text-faded",
 };
 
 function Row({ line }: { line: Line }) {
@@ -83,6 +86,7 @@ function Row({ line }: { line: Line }) {
             <span key={i}>{p.text}</span>
           ),
         )}
+        {line.op === "omitted" && plural(line.omitted ?? 0, { one: "# line is not shown", other: "# lines are not shown" })}
         {line.op === "left" && (
           <i>
             <Trans>(stands in line {line.new} now)</Trans>
