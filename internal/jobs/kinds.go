@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"strconv"
 	"sync"
 	"time"
 
@@ -36,6 +37,7 @@ const (
 	lastWrite = 5 * time.Second // when the service ends
 
 	rowsLast    = 30 * 24 * time.Hour // replies to the rows of a table
+	asidesLast  = 7 * 24 * time.Hour  // that nothing has tried again
 	answersLast = 24 * time.Hour      // for whoever sends a request again
 )
 
@@ -183,10 +185,13 @@ func Index(ctx context.Context, db *work.DB) (int, error) {
 	if err != nil || len(versions) == 0 {
 		return 0, err
 	}
-	all := work.AtOnce(versions, func(v store.Version) store.Indexed {
-		return store.Indexed{ID: v.ID, Revision: v.Revision, Print: likeness.Read(v.Body).Print()}
+	name := func(v store.Version) string { return strconv.FormatInt(v.ID, 10) }
+	return len(versions), work.EachOf(ctx, db, "indexing", versions, name, func(ctx context.Context, some []store.Version) error {
+		all := work.AtOnce(some, func(v store.Version) store.Indexed {
+			return store.Indexed{ID: v.ID, Revision: v.Revision, Print: likeness.Read(v.Body).Print()}
+		})
+		return work.Run(ctx, db, work.Service(), func(u *work.Unit) error { return u.Index(all) })
 	})
-	return len(versions), work.Run(ctx, db, work.Service(), func(u *work.Unit) error { return u.Index(all) })
 }
 
 // SearchIndex reads what entries are found by, so that no search waits for what it can
@@ -246,6 +251,9 @@ func Clean(ctx context.Context, db *work.DB) error {
 			return err
 		}
 		if err := u.DropUses(before(keep.Uses)); err != nil {
+			return err
+		}
+		if err := u.DropAsides(u.Now().Add(-asidesLast)); err != nil {
 			return err
 		}
 		if err := u.DropMissed(before(keep.Missed)); err != nil {

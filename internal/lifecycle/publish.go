@@ -296,25 +296,40 @@ func (s *Service) CancelPublication(ctx context.Context, by work.Caller, id stri
 	})
 }
 
-// PublishDue publishes the first that is due, and says whether there was one. One that
-// cannot be published is kept with the reason.
+// PublishDue publishes the first that is due, and says whether it did. One that cannot be published
+// is kept with the reason; one where publishing itself fails is set aside, and the next one is due.
 func (s *Service) PublishDue(ctx context.Context) (one bool, err error) {
-	return work.Do(ctx, s.db, work.Service(), func(u *work.Unit) (bool, error) {
-		due, err := u.DuePublication(u.Now())
-		if errors.Is(err, store.ErrNotFound) {
-			return false, nil
-		}
-		if err != nil {
-			return false, err
-		}
-		u.By = work.Caller{ID: due.By, Name: due.Name, FullName: due.FullName, Role: entry.Role(due.Role), Via: "service"}
-		why, err := publishSet(u, due)
-		if err != nil || why.IsZero() {
-			return true, err
-		}
-		u.Record("publish-failed", 0, 0, map[string]any{"slugs": due.Slugs.V, "because": why.String()})
-		return true, u.FailPublication(due.ID, why)
+	id, err := work.Ask(ctx, s.db, func(v work.View) (string, error) { return v.NextPublication() })
+	if errors.Is(err, store.ErrNotFound) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	_, err = work.Each(ctx, s.db, "publications", []string{id}, func(id string) string { return id }, func(ctx context.Context, id string) (err error) {
+		one, err = work.Do(ctx, s.db, work.Service(), func(u *work.Unit) (bool, error) { return publishDue(u, id) })
+		one = one || err != nil // the next one is due
+		return err
 	})
+	return one, err
+}
+
+// publishDue is one unit of it. It gives false where somebody else is at work on it.
+func publishDue(u *work.Unit, id string) (bool, error) {
+	due, err := u.DuePublication(id)
+	if errors.Is(err, store.ErrNotFound) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	u.By = work.Caller{ID: due.By, Name: due.Name, FullName: due.FullName, Role: entry.Role(due.Role), Via: "service"}
+	why, err := publishSet(u, due)
+	if err != nil || why.IsZero() {
+		return true, err
+	}
+	u.Record("publish-failed", 0, 0, map[string]any{"slugs": due.Slugs.V, "because": why.String()})
+	return true, u.FailPublication(due.ID, why)
 }
 
 // publishSet publishes what was set for now, or gives why it could not be and leaves

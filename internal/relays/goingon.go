@@ -3,6 +3,7 @@ package relays
 import (
 	"context"
 	"errors"
+	"slices"
 
 	"goldshelf/core/message"
 	"goldshelf/core/problem"
@@ -22,12 +23,10 @@ func (s *Service) GoOn(ctx context.Context) (int, error) {
 		}
 		return v.RunsToGoOn(runsAtOnce)
 	})
-	for _, id := range ids {
-		if err := s.goOn(ctx, id); err != nil {
-			return 0, err
-		}
+	if err != nil {
+		return 0, err
 	}
-	return len(ids), err
+	return work.Each(ctx, s.db, "relays", ids, func(id string) string { return id }, s.goOn)
 }
 
 // goOn is one unit of it. Where the run has changed since it was read, somebody else has gone
@@ -89,6 +88,7 @@ func (s *Service) goOn(ctx context.Context, id string) error {
 		if err != nil {
 			return err
 		}
+		p := p.copied() // the unit may run again
 		for _, asks := range next {
 			err := u.Try(func() error { return s.ask(u, p.run.Person, id, e, []stepAsks{asks}) })
 			if err = p.failedBy(asks.step.Place, err); err != nil {
@@ -109,6 +109,12 @@ func (s *Service) goOn(ctx context.Context, id string) error {
 		return nil
 	}
 	return err
+}
+
+// copied is a progress that can be changed without the other.
+func (p progress) copied() progress {
+	p.steps, p.settled = slices.Clone(p.steps), slices.Clone(p.settled)
+	return p
 }
 
 // endTrialReply ends the reply of a trial that a run brings, once the run has ended: what the

@@ -73,6 +73,13 @@ func (s *server) readings(ctx context.Context) ([]telemetry.Reading, error) {
 			telemetry.Reading{Name: "goldshelf_queue_waiting", Help: "What is due in a queue, and not done.", Label: "queue", Value: q.Name, Number: float64(q.Waiting)},
 			telemetry.Reading{Name: "goldshelf_queue_oldest_seconds", Help: "How long the first of a queue is due.", Label: "queue", Value: q.Name, Number: q.Oldest})
 	}
+	aside, err := s.lib.DB.CountAside(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, a := range aside {
+		all = append(all, telemetry.Reading{Name: "goldshelf_set_aside", Help: "What a job could not do and tries again later.", Label: "job", Value: a.Job, Number: float64(a.Items)})
+	}
 	used, most := s.lib.DB.Connections()
 	return append(all,
 		telemetry.Reading{Name: "goldshelf_database_connections", Help: "Connections to the database in use.", Number: float64(used)},

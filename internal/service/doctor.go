@@ -31,6 +31,7 @@ const (
 	mostClockOff = 5 * time.Second
 	mostBehind   = 10 * time.Second
 	mostWaiting  = 5 // files of the log
+	mostAside    = 5 // that a job could not do
 )
 
 // Verdict is how it stands with something.
@@ -336,6 +337,7 @@ func (d *doctor) within(ctx context.Context, db *work.DB) error {
 		clock   time.Time
 		curator bool
 		stuck   bool // the archive
+		aside   []store.Aside
 	}
 	s, err := work.See(ctx, db, func(v work.View) (s state, err error) {
 		if s.keys, err = v.Keys(); err != nil {
@@ -350,6 +352,9 @@ func (d *doctor) within(ctx context.Context, db *work.DB) error {
 			return s, err
 		}
 		if s.stuck, err = v.ArchiveFails(); err != nil {
+			return s, err
+		}
+		if s.aside, err = v.Asides(); err != nil {
 			return s, err
 		}
 		s.curator, err = v.HasCurator()
@@ -381,6 +386,15 @@ func (d *doctor) within(ctx context.Context, db *work.DB) error {
 			d.wrong("jobs", "look into the log for why", "%d %s are due, the first for %s", q.Waiting, q.Name, age.Round(time.Minute))
 			still = true
 		}
+	}
+	for i, a := range s.aside {
+		if i == mostAside {
+			d.wrong("jobs", "look into the log for why", "%d more were set aside", len(s.aside)-i)
+			break
+		}
+		reason, _, _ := strings.Cut(a.Reason, "\n")
+		d.wrong("jobs", "look into the log for why", "the job %s has set %s aside, %d times, until %s: %s", a.Job, a.Item, a.Tries, a.Until.Format(time.DateTime), reason)
+		still = true
 	}
 	if !still {
 		d.good("jobs", "nothing stands still")

@@ -207,12 +207,16 @@ func (tx Tx) SaveTexts(texts []Text) (ids []int64, err error) {
 }
 
 var unindexed = columns + `
-where id in (select id from versions where not indexed order by id limit $1)`
+where id in (
+    select id from versions
+    where not indexed and not exists (select from set_aside where job = 'indexing' and item = versions.id::text and until > $2)
+    order by id limit $1
+)`
 
 // Unindexed gives some of the versions that are not found as like another by what they
 // say now.
 func (r Reader) Unindexed(most int) (all []Version, err error) {
-	return all, r.all(&all, unindexed, most)
+	return all, r.all(&all, unindexed, most, r.at)
 }
 
 const index = `

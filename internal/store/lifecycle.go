@@ -195,6 +195,18 @@ type Due struct {
 	Active   bool           `db:"active"`
 }
 
+const nextPublication = `
+select id::text from publications c
+where c.at <= $1 and c.failed = '' and (select held_since from library) is null
+  and not exists (select from set_aside where job = 'publications' and item = c.id::text and until > $1)
+order by c.at, c.id
+limit 1`
+
+// NextPublication gives the first publication whose time has come, or ErrNotFound.
+func (r Reader) NextPublication() (id string, err error) {
+	return id, r.get(&id, nextPublication, r.at)
+}
+
 const duePublication = `
 select c.id, p.id as by, p.name, p.full_name, p.role, p.active,
        (select coalesce(jsonb_agg(e.slug order by e.slug), '[]')
@@ -204,15 +216,13 @@ select c.id, p.id as by, p.name, p.full_name, p.role, p.active,
          where pv.publication_id = c.id) as slugs
 from publications c
 join people p on p.id = c.set_by
-where c.at <= $1 and c.failed = '' and (select held_since from library) is null
-order by c.at, c.id
-limit 1
+where c.id::text = $1 and c.at <= $2 and c.failed = '' and (select held_since from library) is null
 for update of c skip locked`
 
-// DuePublication gives the first publication whose time has come and which no
-// other service is at work on, or ErrNotFound.
-func (tx Tx) DuePublication(now time.Time) (d Due, err error) {
-	return d, tx.get(&d, duePublication, now)
+// DuePublication gives a publication whose time has come and which no other service is at work
+// on, or ErrNotFound.
+func (tx Tx) DuePublication(id string) (d Due, err error) {
+	return d, tx.get(&d, duePublication, id, tx.at)
 }
 
 const addPublication = `insert into publications (id, at, set_by, set_at) values ($1, $2, $3, $4)`

@@ -64,6 +64,7 @@ var landed = map[string]string{
 	"migrations/00049_thanks.sql":            "204fdef3579933ff",
 	"migrations/00050_unopened_searches.sql": "0004aef692615d94",
 	"migrations/00051_spent_on.sql":          "23ac910837da3325",
+	"migrations/00052_set_aside.sql":         "75e8036d123ee33d",
 	"routines 1":                             "8af20e4ad3e6af9d",
 	"routines 2":                             "f239c10890c65985",
 	"routines 3":                             "38a5c1d97a4b1b4b",

@@ -183,19 +183,20 @@ func (tx Tx) AddStepReply(run string, r StepReply) error {
 }
 
 const runsToGoOn = `
+with aside as materialized (select item from set_aside where job = 'relays' and until > $2)
 select distinct s.run_id
 from run_steps s
-where s.state = 'asked'
+where s.state = 'asked' and s.run_id::text not in (select item from aside)
   and not exists (select from replies r where r.run_id = s.run_id and r.step = s.place and r.round = s.round and r.state in ('waiting', 'running'))
 union
 (select r.run_id
- from (select id as run_id from runs where trial_id is not null and number = 1 order by started_at, id limit $1) r)
+ from (select id as run_id from runs where trial_id is not null and number = 1 and id::text not in (select item from aside) order by started_at, id limit $1) r)
 limit $1`
 
 // RunsToGoOn gives some runs of which a step has all its replies, or of a trial none was asked
 // yet, and nobody has gone on. The transaction looks at all runs.
 func (r Reader) RunsToGoOn(most int) (ids []string, err error) {
-	return ids, r.all(&ids, runsToGoOn, most)
+	return ids, r.all(&ids, runsToGoOn, most, r.at)
 }
 
 const addTrialRuns = `

@@ -54,17 +54,24 @@ func (r Reader) CellSent(id string, fillAt, setUp int) (Sent, []fill.Ref, error)
 }
 
 const uncheckedTrials = `
-select t.id, t.plan, e.slug
+select t.id::text
 from trials t
-join entries e on e.id = t.entry_id
 where exists (select from replies where trial_id = t.id and state = 'done' and outcomes is null)
+  and not exists (select from set_aside where job = 'replies of trials' and item = t.id::text and until > $2)
 order by t.started_at, t.id
 limit $1`
 
-// UncheckedTrials gives some trials of which replies have come that nobody has looked at: id,
-// plan and the entry's slug. The transaction looks at all trials.
-func (r Reader) UncheckedTrials(most int) (all []Trial, err error) {
-	return all, r.all(&all, uncheckedTrials, most)
+// UncheckedTrials gives some trials of which replies have come that nobody has looked at. The
+// transaction looks at all trials.
+func (r Reader) UncheckedTrials(most int) (ids []string, err error) {
+	return ids, r.all(&ids, uncheckedTrials, most, r.at)
+}
+
+const plansOf = `select t.id, t.plan, e.slug from trials t join entries e on e.id = t.entry_id where t.id = any ($1::uuid[]) order by t.started_at, t.id`
+
+// PlansOf gives trials: id, plan and the entry's slug. The transaction looks at all trials.
+func (r Reader) PlansOf(ids []string) (all []Trial, err error) {
+	return all, r.all(&all, plansOf, ids)
 }
 
 // Unchecked is a reply whose expectations nobody has looked at.
@@ -147,14 +154,29 @@ type Judged struct {
 const judged = `
 select id, trial_id, judges, expectation, state, text, problem
 from replies
-where judges is not null and outcomes is null and state in ('done', 'failed')
+where trial_id = any ($1) and judges is not null and outcomes is null and state in ('done', 'failed')
 order by ended_at, id
-limit $1
+limit $2
 for update skip locked`
 
-// Judged gives some of what prompts have said that was not taken into account, and keeps
+const judgedTrials = `
+select distinct trial_id::text
+from replies
+where judges is not null and outcomes is null and state in ('done', 'failed')
+  and not exists (select from set_aside where job = 'replies of trials' and item = trial_id::text and until > $2)
+limit $1`
+
+// JudgedTrials gives some trials of which prompts have said something that was not taken into
+// account. The transaction looks at all trials.
+func (r Reader) JudgedTrials(most int) (ids []string, err error) {
+	return ids, r.all(&ids, judgedTrials, most, r.at)
+}
+
+// Judged gives some of what prompts have said of trials that was not taken into account, and keeps
 // others from doing so until the transaction ends. The transaction looks at all trials.
-func (tx Tx) Judged(most int) (all []Judged, err error) { return all, tx.all(&all, judged, most) }
+func (tx Tx) Judged(trials []string, most int) (all []Judged, err error) {
+	return all, tx.all(&all, judged, trials, most)
+}
 
 const takeJudged = `update replies set outcomes = '[]' where id = $1`
 

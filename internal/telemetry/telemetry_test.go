@@ -218,7 +218,7 @@ func TestTheAlertsAskForWhatThereIs(t *testing.T) {
 	m.Job("x", 0, nil)
 	m.Asked("x", 0, nil)
 	told := scraped(t, m)
-	lookedUp := []string{"goldshelf_database_connections", "goldshelf_database_connections_max", "goldshelf_queue_oldest_seconds", "goldshelf_backup_age_seconds", "goldshelf_replica_behind_seconds"}
+	lookedUp := []string{"goldshelf_database_connections", "goldshelf_database_connections_max", "goldshelf_queue_oldest_seconds", "goldshelf_set_aside", "goldshelf_backup_age_seconds", "goldshelf_replica_behind_seconds"}
 	for _, r := range rules.Groups[0].Rules {
 		for _, name := range regexp.MustCompile(`goldshelf_\w+`).FindAllString(r.Expr, -1) {
 			if !strings.Contains(told, name) && !slices.Contains(lookedUp, name) {

@@ -30,27 +30,59 @@ const (
 	trialsAtOnce = 20
 )
 
+// job is under what name trials are set aside that cannot be looked at.
+const job = "replies of trials"
+
 // Look looks whether some replies hold to what is expected of them, has prompts that judge be
-// asked, and takes into account what these have said. It gives how much of that it did.
+// asked, and takes into account what these have said. It gives how much of that it did. A trial
+// where that fails is set aside, and the others go on.
 func (s *Service) Look(ctx context.Context) (n int, err error) {
-	l, err := s.begin(ctx)
+	var judged []string
+	unchecked, err := work.See(ctx, s.db, func(v work.View) (ids []string, err error) {
+		if err := v.LookAtAll(); err != nil {
+			return nil, err
+		}
+		if judged, err = v.JudgedTrials(trialsAtOnce); err != nil {
+			return nil, err
+		}
+		return v.UncheckedTrials(trialsAtOnce)
+	})
 	if err != nil {
 		return 0, err
 	}
-	if len(l.plans) > 0 {
-		if n, err = work.Do(ctx, s.db, work.Service(), l.look); err != nil {
-			return n, err
-		}
+	count := func(do func(*work.Unit) (int, error)) error {
+		some, err := work.Do(ctx, s.db, work.Service(), do)
+		n += some
+		return err
 	}
-	judged, err := work.Do(ctx, s.db, work.Service(), s.takeJudged)
-	return n + judged, err
+	itself := func(id string) string { return id }
+	err = work.EachOf(ctx, s.db, job, unchecked, itself, func(ctx context.Context, some []string) error {
+		if len(some) == 0 {
+			return nil
+		}
+		l, err := s.begin(ctx, some)
+		if err != nil {
+			return err
+		}
+		return count(l.look)
+	})
+	if err != nil {
+		return n, err
+	}
+	err = work.EachOf(ctx, s.db, job, judged, itself, func(_ context.Context, some []string) error {
+		if len(some) == 0 {
+			return nil
+		}
+		return count(func(u *work.Unit) (int, error) { return s.takeJudged(u, some) })
+	})
+	return n, err
 }
 
-func (s *Service) takeJudged(u *work.Unit) (int, error) {
+func (s *Service) takeJudged(u *work.Unit, trials []string) (int, error) {
 	if err := u.LookAtAll(); err != nil {
 		return 0, err
 	}
-	all, err := u.Judged(lookedAt)
+	all, err := u.Judged(trials, lookedAt)
 	if err != nil {
 		return 0, err
 	}
@@ -117,10 +149,10 @@ type prompt struct {
 	why   message.Text // it cannot be asked
 }
 
-// begin reads what all replies need that wait to be looked at.
-func (s *Service) begin(ctx context.Context) (looking, error) {
+// begin reads what replies of trials need that wait to be looked at.
+func (s *Service) begin(ctx context.Context, trials []string) (looking, error) {
 	l := looking{s: s, plans: map[string]trial.Design{}, judges: map[string]*trial.Judge{}, why: map[string]message.Text{}, entries: map[string]store.Entry{}, prompts: map[string]prompt{}, styles: map[string]style{}}
-	_, err := work.See(ctx, s.db, func(v work.View) (struct{}, error) { return struct{}{}, l.read(v) })
+	_, err := work.See(ctx, s.db, func(v work.View) (struct{}, error) { return struct{}{}, l.read(v, trials) })
 	if err != nil {
 		return l, err
 	}
@@ -136,12 +168,12 @@ func (s *Service) begin(ctx context.Context) (looking, error) {
 	return l, nil
 }
 
-func (l *looking) read(v work.View) error {
+func (l *looking) read(v work.View, trials []string) error {
 	if err := v.LookAtAll(); err != nil {
 		return err
 	}
-	all, err := v.UncheckedTrials(trialsAtOnce)
-	if err != nil || len(all) == 0 {
+	all, err := v.PlansOf(trials)
+	if err != nil {
 		return err
 	}
 	policy, err := texts.Policy(v.Reader)
