@@ -102,7 +102,7 @@ func TestServicesAreInStep(t *testing.T) {
 // A view that began before something was committed does not undo what a later one read.
 func TestAnOlderViewUndoesNothing(t *testing.T) {
 	t.Parallel()
-	w, ctx := databases.World(t, nil), t.Context()
+	w, ctx := databases.World(t, nil).Once(), t.Context()
 	x := index.New()
 	w.Create(testdb.Prompt("first", "Of herons.\n"))
 	all := search.Sight{All: true}
@@ -132,7 +132,7 @@ func TestAnOlderViewUndoesNothing(t *testing.T) {
 // Terms are those that the view shows: neither what came later nor what was taken back.
 func TestTermsAreWhatTheViewShows(t *testing.T) {
 	t.Parallel()
-	w, ctx := databases.World(t, nil), t.Context()
+	w, ctx := databases.World(t, nil).Once(), t.Context()
 	x := index.New()
 	has := func(v work.View, term string) bool {
 		t.Helper()

@@ -48,17 +48,24 @@ func regions(t *testing.T) (*testdb.World, *labels.Service) {
 
 func labelsOf(t *testing.T, w *testdb.World) string {
 	t.Helper()
-	all, err := work.Ask(t.Context(), w.DB, func(v work.View) (map[int64]map[string][]string, error) { return v.LabelsOf([]int64{1, 2, 3}) })
+	all, err := work.See(t.Context(), w.DB, func(v work.View) (out []string, err error) {
+		for _, slug := range []string{"one", "two", "three"} {
+			e, err := v.EntryBySlug(slug)
+			if err != nil {
+				return nil, err
+			}
+			labels, err := v.LabelsOf([]int64{e.ID})
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, strings.Join(labels[e.ID]["region"], "+"))
+		}
+		return out, nil
+	})
 	if err != nil {
 		t.Fatal(err)
 	}
-	var out []string
-	for id := range int64(4) {
-		if id > 0 {
-			out = append(out, strings.Join(all[id]["region"], "+"))
-		}
-	}
-	return strings.Join(out, " ")
+	return strings.Join(all, " ")
 }
 
 func termsOf(t *testing.T, w *testdb.World) string {

@@ -123,10 +123,13 @@ func TestChannelsKeepTheOrder(t *testing.T) {
 	defer other.Close()
 	defer close(hangs)
 	s := notify.New(w.DB, channel.NewSender("127.0.0.1"))
+	var hanging int64
 	for _, url := range []string{server.URL, other.URL} {
-		if _, err := s.AddChannel(ctx, w.By("curator"), api.NewChannel{Title: "Board", URL: url}); err != nil {
+		added, err := s.AddChannel(ctx, w.By("curator"), api.NewChannel{Title: "Board", URL: url})
+		if err != nil {
 			t.Fatal(err)
 		}
+		hanging = added.ID
 	}
 	send := func(ctx context.Context) (n int) {
 		t.Helper()
@@ -161,7 +164,7 @@ func TestChannelsKeepTheOrder(t *testing.T) {
 	if len(heard) != 2 || !strings.HasPrefix(heard[0], "goldshelf.entry.publish ") || !strings.HasPrefix(heard[1], "goldshelf.entry.retire ") {
 		t.Errorf("after hours away it heard %v", heard)
 	}
-	all, err := s.Deliveries(ctx, w.By("curator"), 2, "")
+	all, err := s.Deliveries(ctx, w.By("curator"), hanging, "")
 	if err != nil || len(all.Items) != 2 {
 		t.Fatalf("what hangs: %+v, %v", all.Items, err)
 	}

@@ -117,6 +117,7 @@ func (f *following) retire(slug string) {
 func TestALongChangeIsFoundThroughAReplica(t *testing.T) {
 	t.Parallel()
 	f := follow(t)
+	f.Once()
 	f.Publish(testdb.Prompt("first", "One.\n"), testdb.Prompt("second", "Two.\n"))
 	f.reads("first", "One.\n")
 	begun, goOn, ended := make(chan struct{}), make(chan struct{}), make(chan error)

@@ -3,6 +3,7 @@ package stocktake
 import (
 	"cmp"
 	"context"
+	"maps"
 	"slices"
 	"strconv"
 	"time"
@@ -67,23 +68,28 @@ func (s *Service) use(ctx context.Context, q Query, what string) (out api.UseFig
 	return out, s.useOf(ctx, t, what, &out)
 }
 
-func (s *Service) useOf(ctx context.Context, t taken, what string, out *api.UseFigures) error {
-	_, err := work.SeeShelf(ctx, s.db, func(v work.View) (none, error) {
+func (s *Service) useOf(ctx context.Context, t taken, what string, into *api.UseFigures) error {
+	got, err := work.SeeShelf(ctx, s.db, func(v work.View) (api.UseFigures, error) {
+		out := *into // the view may run again
 		all, err := v.Weeks("all", t.before(), t.until)
 		if err != nil {
-			return none{}, err
+			return out, err
 		}
 		out.All = api.UseSeries{Title: "All", Weekly: make([]int, t.weeks())}
 		if one := t.series(all, func(string) string { return "All" }); len(one) > 0 {
 			out.All = one[0]
 		}
 		if what == "entry" {
-			return none{}, t.entryUse(v, out)
+			err := t.entryUse(v, &out)
+			return out, err
 		}
 		rows, err := v.Weeks(what, t.before(), t.until)
 		out.Items = t.series(rows, func(name string) string { return t.title(what, name) })
-		return none{}, err
+		return out, err
 	})
+	if err == nil {
+		*into = got
+	}
 	return err
 }
 
@@ -397,15 +403,18 @@ func (s *Service) costs(ctx context.Context, q Query) (out api.Costs, err error)
 			uses["model "+m] += e.Uses
 		}
 	}
-	_, err = work.See(ctx, s.db, func(v work.View) (none, error) {
+	base := out
+	out, err = work.See(ctx, s.db, func(v work.View) (api.Costs, error) {
+		out, uses := base, maps.Clone(uses) // the view may run again
 		weeks, err := v.Weeks("application", t.since, t.until)
 		if err != nil {
-			return none{}, err
+			return out, err
 		}
 		for _, w := range weeks {
 			uses["application "+w.Term] += w.Uses
 		}
-		return none{}, t.register(v, uses, &out)
+		err = t.register(v, uses, &out)
+		return out, err
 	})
 	if err != nil {
 		return out, err

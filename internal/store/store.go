@@ -197,10 +197,10 @@ func (d *DB) Change(ctx context.Context, at time.Time, do func(Tx) error) error 
 	return nil
 }
 
-// RehearseChanges makes every later call of Change and View run its function twice; the first
+// RehearseChanges(true) makes every later call of Change and View run its function twice; the first
 // run is rolled back. The database may always make a function run again, so nothing may come
 // of a run that was rolled back: tests show it by this.
-func (d *DB) RehearseChanges() { d.rehearse = true }
+func (d *DB) RehearseChanges(on bool) { d.rehearse = on }
 
 func (d *DB) rehearseChange(ctx context.Context, at time.Time, do func(Tx) error) error {
 	tx, err := d.db.BeginTxx(ctx, nil)

@@ -28,7 +28,6 @@ type Models struct {
 func (s *Server) Models(t testing.TB, change func(*endpoint.Spec)) *Models {
 	t.Helper()
 	m := &Models{World: s.World(t, nil), StandIn: &models.StandIn{}}
-	m.Store.RehearseChanges()
 	server := httptest.NewServer(m.StandIn)
 	t.Cleanup(server.Close)
 	m.Address = server.URL

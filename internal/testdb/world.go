@@ -75,6 +75,7 @@ func (s *Server) worldAt(t testing.TB, url string, password *string) *World {
 	}); err != nil {
 		t.Fatal(err)
 	}
+	w.Store.RehearseChanges(true)
 	return w
 }
 
@@ -128,6 +129,13 @@ func (w *World) Listener(name string) func(context.Context) (work.Caller, error)
 	return func(context.Context) (work.Caller, error) { return by, nil }
 }
 
+// Once has the functions of changes and views run once, for a test that does something else in
+// one. Otherwise each runs twice, and the first run is rolled back.
+func (w *World) Once() *World {
+	w.Store.RehearseChanges(false)
+	return w
+}
+
 // Owner opens the world's database as whoever keeps the machine does: as its owner.
 func (w *World) Owner() *work.DB {
 	w.t.Helper()
@@ -149,6 +157,7 @@ func (w *World) Second() *work.DB {
 		w.t.Fatal(err)
 	}
 	w.t.Cleanup(func() { db.Close() })
+	db.RehearseChanges(true)
 	return work.New(db, w.Clock.Now)
 }
 
