@@ -126,7 +126,7 @@ func (c *Client) call(ctx context.Context, r request, out any) (etag string, err
 	if r.header == nil {
 		r.header = http.Header{}
 	}
-	if r.method == http.MethodPost && r.raw == nil {
+	if r.method == http.MethodPost {
 		r.header.Set("Idempotency-Key", uuid.NewString())
 	}
 	answer, data, err := c.patiently(ctx, r, body)

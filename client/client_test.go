@@ -82,7 +82,19 @@ func TestALostAnswer(t *testing.T) {
 	if n := len(asked()); n < 2 || len(keys) != 1 || keys[""] {
 		t.Errorf("asked %d times with the keys %v, want the same key each time", n, keys)
 	}
+	// So does a file that is sent.
 	before := len(asked())
+	if _, err := c.ImportPeople(t.Context(), []byte("name\n")); !errors.As(err, &lost) {
+		t.Errorf("got %v", err)
+	}
+	keys = map[string]bool{}
+	for _, r := range asked()[before:] {
+		keys[r.Header.Get("Idempotency-Key")] = true
+	}
+	if n := len(asked()) - before; n < 2 || len(keys) != 1 || keys[""] {
+		t.Errorf("a file was sent %d times with the keys %v, want the same key each time", n, keys)
+	}
+	before = len(asked())
 	if _, _, err := c.SaveDraft(t.Context(), "close", `"1.2"`, api.NewEntry{}); err == nil || len(asked()) != before+1 {
 		t.Errorf("a save was asked for %d times (%v), want once", len(asked())-before, err)
 	}

@@ -269,12 +269,15 @@ func TestNoAnswerKeepsASecret(t *testing.T) {
 			continue // an entry's code is its name, a connection's secret where it is kept; and nobody signs in by a request that is kept
 		}
 		found++
-		if !keptOf(reflect.Zero(typ).Interface()).Secret {
+		if k, err := keptOf(reflect.Zero(typ).Interface()); err == nil && !k.Secret {
 			t.Errorf("an answer of %s is kept with its secret", name)
 		}
 	}
 	if found < 3 {
 		t.Errorf("only %d answers have secrets", found)
+	}
+	if k, err := keptOf(struct{ Secret string }{"x"}); err == nil {
+		t.Errorf("an answer of a new type is kept as %+v", k)
 	}
 
 	w := newWorld(t)

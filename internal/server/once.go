@@ -33,7 +33,11 @@ func (s *server) onlyOnce(c fiber.Ctx) error {
 		return s.again(c, there, request)
 	}
 	c.SetContext(work.WithOnce(c.Context(), &work.Once{Key: key, Request: request[:], Answer: func(out any) (store.Answer, error) {
-		body, err := json.Marshal(keptOf(out))
+		k, err := keptOf(out)
+		if err != nil {
+			return store.Answer{}, err
+		}
+		body, err := json.Marshal(k)
 		return store.Answer{Status: c.Response().StatusCode(), Body: body}, err
 	}}))
 	err = c.Next()
@@ -100,34 +104,41 @@ type keptPublished struct {
 	Items []ref      `json:"items"`
 }
 
-func keptOf(out any) kept {
+// keptOf says what is kept of an answer. Of a type that is not named here it is not known whether
+// it has a secret: that is an error, and what was to be done is not.
+func keptOf(out any) (kept, error) {
 	switch out := out.(type) {
 	case nil:
-		return kept{Empty: true}
+		return kept{Empty: true}, nil
 	case api.Entry:
-		return kept{Entry: &ref{out.Slug, out.Version}}
+		return kept{Entry: &ref{out.Slug, out.Version}}, nil
 	case api.Published:
 		p := &keptPublished{ID: out.ID, At: out.At}
 		for _, e := range out.Items {
 			p.Items = append(p.Items, ref{e.Slug, e.Version})
 		}
-		return kept{Shelf: p}
+		return kept{Shelf: p}, nil
 	case api.Plan:
-		return kept{Plan: out.ID}
+		return kept{Plan: out.ID}, nil
 	case api.Talk:
-		return kept{Talk: out.ID}
+		return kept{Talk: out.ID}, nil
 	case api.TalkReply:
-		return kept{Reply: out.ID}
+		return kept{Reply: out.ID}, nil
 	case api.Trial:
-		return kept{Trial: out.ID}
+		return kept{Trial: out.ID}, nil
 	case api.Run:
-		return kept{Run: out.ID}
+		return kept{Run: out.ID}, nil
 	case api.UserTrials:
-		return kept{Users: out.Of.Entry}
+		return kept{Users: out.Of.Entry}, nil
 	case api.PasswordLink, api.PeopleImported, api.Feed, api.Channel, api.KeySecret, api.CodesBegun, api.SpareCodes:
-		return kept{Secret: true}
+		return kept{Secret: true}, nil
+	case bool, int, int64, struct{},
+		api.Applied, api.BulkDone, api.BulkPlan, api.Comment, api.Connection, api.ConnectionTried, api.Facets, api.LabelPlan,
+		api.LabelsChanged, api.LayoutTried, api.QuestionSet, api.Register, api.Report, api.Sample, api.TransferPlan, api.Transferred,
+		api.UploadedPicture:
+		return kept{out: out}, nil
 	}
-	return kept{out: out}
+	return kept{}, fmt.Errorf("whether an answer of %T has a secret is not known", out)
 }
 
 // MarshalJSON writes what is kept.
