@@ -60,11 +60,11 @@ func (s *server) console(app *fiber.App) {
 		case is && name != "index.html":
 			c.Set(fiber.HeaderCacheControl, "public, max-age=31536000, immutable") // names carry a hash
 		case strings.HasPrefix(name, "assets/"):
-			return &status{fiber.StatusNotFound, message.Say("the console has no file %s", name)}
+			return &status{notFound, message.Say("the console has no file %s", name)}
 		default:
 			name = "index.html"
 			if found, is = files[name]; !is {
-				return &status{fiber.StatusNotFound, message.Say("the console was not built into this service; run make build")}
+				return &status{notFound, message.Say("the console was not built into this service; run make build")}
 			}
 			c.Set(fiber.HeaderCacheControl, "no-cache")
 		}

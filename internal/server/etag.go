@@ -23,7 +23,7 @@ func revisionOf(c fiber.Ctx) (texts.Revision, error) {
 		if c.Get(fiber.HeaderIfNoneMatch) == "*" {
 			return texts.Revision{}, nil
 		}
-		return texts.Revision{}, &status{fiber.StatusPreconditionRequired, message.Say("say which state you read: If-Match with the draft's ETag, or If-None-Match: * to begin the next version")}
+		return texts.Revision{}, &status{noIfMatch, message.Say("say which state you read: If-Match with the draft's ETag, or If-None-Match: * to begin the next version")}
 	}
 	r, ok := texts.ParseRevision(strings.Trim(match, `"`))
 	if !ok {
@@ -36,7 +36,7 @@ func revisionOf(c fiber.Ctx) (texts.Revision, error) {
 func seenOf(c fiber.Ctx) (entry.Digest, error) {
 	seen := strings.Trim(c.Get(fiber.HeaderIfMatch), `"`)
 	if seen == "" {
-		return "", &status{fiber.StatusPreconditionRequired, message.Say("say which text you have read: If-Match with the seen that reading the version gave")}
+		return "", &status{noIfMatch, message.Say("say which text you have read: If-Match with the seen that reading the version gave")}
 	}
 	return entry.Digest(seen), nil
 }

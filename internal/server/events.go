@@ -24,7 +24,7 @@ type sendEvent func(event string, number int, data any) error
 func (s *server) listenerOf(c fiber.Ctx) (func(context.Context) (work.Caller, error), error) {
 	token, ok := c.Locals(tokenKey).(string)
 	if !ok {
-		return nil, &status{fiber.StatusForbidden, message.Say("events are for people who are signed in; read the thing itself instead")}
+		return nil, &status{forPeople, message.Say("events are for people who are signed in; read the thing itself instead")}
 	}
 	via := caller(c).Via
 	return func(ctx context.Context) (work.Caller, error) {
@@ -67,8 +67,8 @@ func (s *streamShares) take(by work.Caller) (leave func(), ok bool) {
 	}), true
 }
 
-func tooManyStreams() error {
-	return &status{fiber.StatusTooManyRequests, message.Say("you listen to 64 streams already; end one first")}
+func streamRefused() error {
+	return &status{tooManyStreams, message.Say("you listen to 64 streams already; end one first")}
 }
 
 // stream answers with server-sent events, from the number on that whoever reads on has had last.
@@ -77,13 +77,13 @@ func (s *server) stream(c fiber.Ctx, do func(at int, send sendEvent)) error {
 	if last := c.Get("Last-Event-ID"); last != "" {
 		n, err := strconv.Atoi(last)
 		if err != nil || n < 0 {
-			return &status{fiber.StatusBadRequest, message.Say("Last-Event-ID is %.40q; it is the id of the last event that came", last)}
+			return &status{unreadableRequest, message.Say("Last-Event-ID is %.40q; it is the id of the last event that came", last)}
 		}
 		at = n
 	}
 	leave, ok := s.shares.take(caller(c))
 	if !ok {
-		return tooManyStreams()
+		return streamRefused()
 	}
 	c.Set(fiber.HeaderContentType, "text/event-stream")
 	c.Set(fiber.HeaderCacheControl, "no-store")

@@ -49,13 +49,13 @@ func (s *server) byKey(c fiber.Ctx, secret string, via work.Via) error {
 	if path, isAPI := strings.CutPrefix(c.Path(), "/api/v1"); isAPI {
 		call := called(c.Method(), path)
 		if call == "" {
-			return &status{fiber.StatusForbidden, message.Say("an application reads the shelf and fills in; for anything else a person signs in")}
+			return &status{mayNot, message.Say("an application reads the shelf and fills in; for anything else a person signs in")}
 		}
 		if may := keyMay[call]; !by.Key.Allows(may) {
-			return &status{fiber.StatusForbidden, message.Say("the key %s may not %s; a curator can let it under Settings, Keys", by.Key.Name, may)}
+			return &status{mayNot, message.Say("the key %s may not %s; a curator can let it under Settings, Keys", by.Key.Name, may)}
 		}
 	} else if c.Path() != mcpPath {
-		return &status{fiber.StatusForbidden, message.Say("this is for people who are signed in")}
+		return &status{forPeople, message.Say("this is for people who are signed in")}
 	}
 	c.Locals(callerKey, by)
 	keepConnection(c)

@@ -36,7 +36,7 @@ func (s *server) assistants(app *fiber.App) {
 		leave, ok := s.shares.take(by)
 		if !ok {
 			w.Header().Set("Retry-After", "5")
-			http.Error(w, tooManyStreams().Error(), http.StatusTooManyRequests)
+			http.Error(w, streamRefused().Error(), http.StatusTooManyRequests)
 			return
 		}
 		defer leave()
@@ -51,7 +51,7 @@ func (s *server) bearerOnly(c fiber.Ctx) error {
 		return err
 	}
 	if bearer(c.Get(fiber.HeaderAuthorization)) == "" {
-		return &status{fiber.StatusUnauthorized, message.Say("an assistant calls with a token: send it as Authorization: Bearer")}
+		return &status{signInFirst, message.Say("an assistant calls with a token: send it as Authorization: Bearer")}
 	}
 	c.Request().Header.Set(requestHeader, requestID(c)) // what is called for it is part of it
 	return c.Next()

@@ -36,18 +36,18 @@ func (s *server) mayWatch(c fiber.Ctx) error {
 			return err
 		}
 		if !by.Key.Allows("watch") {
-			return &status{fiber.StatusForbidden, message.Say("the key %s may not watch the service; a curator can let it under Settings, Keys", by.Key.Name)}
+			return &status{mayNot, message.Say("the key %s may not watch the service; a curator can let it under Settings, Keys", by.Key.Name)}
 		}
 		return c.Next()
 	case token == "":
-		return &status{fiber.StatusUnauthorized, message.Say("the metrics are for the machine itself, and for keys that may watch; send one as Authorization: Bearer")}
+		return &status{signInFirst, message.Say("the metrics are for the machine itself, and for keys that may watch; send one as Authorization: Bearer")}
 	}
 	by, _, err := s.lib.People.Holder(c.Context(), token, via)
 	if err != nil {
 		return signInAgain(err)
 	}
 	if by.Role != entry.Curator {
-		return &status{fiber.StatusForbidden, message.Say("the metrics are for curators, and for keys that may watch")}
+		return &status{mayNot, message.Say("the metrics are for curators, and for keys that may watch")}
 	}
 	return c.Next()
 }

@@ -157,7 +157,7 @@ func (k kept) MarshalJSON() ([]byte, error) {
 // again repeats an answer.
 func (s *server) again(c fiber.Ctx, a *store.Answer, request [sha256.Size]byte) error {
 	if string(a.Request) != string(request[:]) {
-		return &status{fiber.StatusUnprocessableEntity, message.Say("this Idempotency-Key came with another request before; make a new key for each request")}
+		return &status{keyReused, message.Say("this Idempotency-Key came with another request before; make a new key for each request")}
 	}
 	var k kept
 	if err := json.Unmarshal(a.Body, &k); err != nil {
@@ -197,7 +197,7 @@ func (s *server) again(c fiber.Ctx, a *store.Answer, request [sha256.Size]byte) 
 		users, err := s.lib.Trials.Users(c.Context(), caller(c), k.Users)
 		return answer(c, users, err)
 	case k.Secret:
-		return &status{fiber.StatusConflict, message.Say("this was done before, and what it answered is a secret that is not kept; make a new one")}
+		return &status{secretGone, message.Say("this was done before, and what it answered is a secret that is not kept; make a new one")}
 	case k.Empty:
 		return c.SendStatus(a.Status)
 	}

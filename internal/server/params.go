@@ -17,7 +17,7 @@ import (
 func (s *server) readable(c fiber.Ctx) error {
 	path, err := url.PathUnescape(string(c.Request().URI().PathOriginal()))
 	if err != nil || !utf8.ValidString(path) || problem.Text("", path) != nil {
-		return &status{fiber.StatusNotFound, message.Say("there is no such thing: the address holds bytes that are no text")}
+		return &status{notFound, message.Say("there is no such thing: the address holds bytes that are no text")}
 	}
 	var wrong problem.List
 	for k, v := range c.Request().URI().QueryArgs().All() {
@@ -63,7 +63,7 @@ func limitOf(c fiber.Ctx) (int, error) { return intOf(c, "limit", 1, mostLimit) 
 func numberOf(c fiber.Ctx, name string, missing message.Text) (int64, error) {
 	n, err := strconv.ParseInt(c.Params(name), 10, 64)
 	if err != nil {
-		return 0, &status{fiber.StatusNotFound, missing}
+		return 0, &status{notFound, missing}
 	}
 	return n, nil
 }
@@ -73,7 +73,7 @@ func versionOf(c fiber.Ctx) (int, error) {
 	missing := message.Say("a version is a number; see the entry's versions")
 	n, err := numberOf(c, "number", missing)
 	if err == nil && (n < 1 || n > entry.MaxVersion) {
-		err = &status{fiber.StatusNotFound, missing}
+		err = &status{notFound, missing}
 	}
 	return int(n), err
 }

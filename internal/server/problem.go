@@ -26,11 +26,37 @@ type unreadable struct{ why message.Text }
 func (u *unreadable) Error() string      { return u.why.String() }
 func (u *unreadable) Said() message.Text { return u.why }
 
-// status is an error that already knows its status.
+// status is an error that already knows of which kind it is.
 type status struct {
-	code   int
+	*kind
 	detail message.Text
 }
+
+// kind is what a problem's type, title and status say: the same for all that whoever calls has to
+// treat alike, and another for anything else.
+type kind struct {
+	code  int
+	name  string // /problems/…
+	title message.Text
+}
+
+// The kinds of what the server itself refuses.
+var (
+	compressed        = &kind{fiber.StatusUnsupportedMediaType, "compressed", message.Say("Send it uncompressed")}
+	formatUnknown     = &kind{fiber.StatusUnprocessableEntity, "format", message.Say("There is no such format")}
+	forPeople         = &kind{fiber.StatusForbidden, "for-people", message.Say("This is for people")}
+	keyReused         = &kind{fiber.StatusUnprocessableEntity, "key-reused", message.Say("Another request had that key")}
+	mayNot            = &kind{fiber.StatusForbidden, "may-not", message.Say("Whoever calls may not do that")}
+	mediaType         = &kind{fiber.StatusUnsupportedMediaType, "media-type", message.Say("Send another type of content")}
+	noIfMatch         = &kind{fiber.StatusPreconditionRequired, "no-if-match", message.Say("Say which state you read")}
+	notFound          = &kind{fiber.StatusNotFound, "not-found", message.Say("There is no such thing")}
+	otherSite         = &kind{fiber.StatusForbidden, "origin", message.Say("Not from there")}
+	secretGone        = &kind{fiber.StatusConflict, "secret-gone", message.Say("It was done before, and its secret is not kept")}
+	signInFirst       = &kind{fiber.StatusUnauthorized, "sign-in", message.Say("Sign in first")}
+	tooLargeRequest   = &kind{fiber.StatusRequestEntityTooLarge, "too-large", message.Say("Too large")}
+	tooManyStreams    = &kind{fiber.StatusTooManyRequests, "too-many-streams", message.Say("Too many streams")}
+	unreadableRequest = &kind{fiber.StatusBadRequest, "unreadable", message.Say("The request cannot be read")}
+)
 
 func (s *status) Error() string      { return s.detail.String() }
 func (s *status) Said() message.Text { return s.detail }
@@ -123,10 +149,10 @@ func problemFor(err error) (p api.Problem, known bool) {
 	case errors.Is(err, people.ErrSignIn):
 		return say(fiber.StatusUnauthorized, "sign-in", message.Say("Sign in first"))
 	case errors.As(err, &own):
-		return say(own.code, kinds[own.code], titles[own.code])
+		return say(own.code, own.name, own.title)
 	case errors.As(err, &fib) && fib.Code == fiber.StatusRequestEntityTooLarge:
 		own = tooLarge(MaxBody)
-		p, _ := say(own.code, kinds[own.code], titles[own.code])
+		p, _ := say(own.code, own.name, own.title)
 		p.Detail = own.detail
 		return p, true
 	case errors.As(err, &fib) && fib.Code < 500:
@@ -151,24 +177,11 @@ func problemFor(err error) (p api.Problem, known bool) {
 	return p, false
 }
 
-var (
-	kinds = map[int]string{
-		fiber.StatusUnauthorized: "sign-in", fiber.StatusForbidden: "origin", fiber.StatusPreconditionRequired: "no-if-match",
-		fiber.StatusRequestEntityTooLarge: "too-large", fiber.StatusConflict: "in-progress",
-		fiber.StatusUnprocessableEntity: "key-reused", fiber.StatusNotFound: "not-found", fiber.StatusUnsupportedMediaType: "media-type",
-	}
-	titles = map[int]message.Text{
-		fiber.StatusUnauthorized: message.Say("Sign in first"), fiber.StatusForbidden: message.Say("Not from there"), fiber.StatusPreconditionRequired: message.Say("Say which state you read"),
-		fiber.StatusRequestEntityTooLarge: message.Say("Too large"), fiber.StatusConflict: message.Say("Still being answered"),
-		fiber.StatusUnprocessableEntity: message.Say("Another request had that key"), fiber.StatusNotFound: message.Say("There is no such thing"), fiber.StatusUnsupportedMediaType: message.Say("Send JSON"),
-	}
-)
-
 func tooLarge(most int) *status {
 	if most < MaxBody {
-		return &status{fiber.StatusRequestEntityTooLarge, message.Say("the request is larger than %d KiB", most>>10)}
+		return &status{tooLargeRequest, message.Say("the request is larger than %d KiB", most>>10)}
 	}
-	return &status{fiber.StatusRequestEntityTooLarge, message.Say("the request is larger than 1 MiB; an entry's text is 256 KiB at most")}
+	return &status{tooLargeRequest, message.Say("the request is larger than 1 MiB; an entry's text is 256 KiB at most")}
 }
 
 // busy means that there is no room at the moment, and soon will be.

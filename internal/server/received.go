@@ -48,7 +48,7 @@ func (s *server) oneLength(c fiber.Ctx) error {
 func (s *server) plainBody(c fiber.Ctx) error {
 	if encoding := strings.TrimSpace(c.Get(fiber.HeaderContentEncoding)); encoding != "" && !strings.EqualFold(encoding, "identity") {
 		c.Set(fiber.HeaderAcceptEncoding, "identity") // RFC 9110, 15.5.16
-		return &status{fiber.StatusUnsupportedMediaType, message.Say("the request's body is compressed (%.40q); send it uncompressed, without Content-Encoding", encoding)}
+		return &status{compressed, message.Say("the request's body is compressed (%.40q); send it uncompressed, without Content-Encoding", encoding)}
 	}
 	return c.Next()
 }
@@ -151,7 +151,7 @@ func (s *server) receiveUpload(c fiber.Ctx, stream io.Reader, most int64) error 
 	}
 	if n > most {
 		refuseBody(c)
-		return &status{fiber.StatusRequestEntityTooLarge, message.Say("the file is larger than %d MiB; bring it in parts, or smaller", most>>20)}
+		return &status{tooLargeRequest, message.Say("the file is larger than %d MiB; bring it in parts, or smaller", most>>20)}
 	}
 	c.Locals(uploadKey, &upload{file.Name(), [sha256.Size]byte(sum.Sum(nil))})
 	return c.Next()

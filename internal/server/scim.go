@@ -37,14 +37,14 @@ func (s *server) directory(app *fiber.App) {
 func (s *server) mayProvision(c fiber.Ctx) error {
 	token := bearer(c.Get(fiber.HeaderAuthorization))
 	if !isKey(token) {
-		return &status{fiber.StatusUnauthorized, message.Say("the directory calls with a key that may provision: send it as Authorization: Bearer")}
+		return &status{signInFirst, message.Say("the directory calls with a key that may provision: send it as Authorization: Bearer")}
 	}
 	by, err := s.lib.Keys.Holder(c.Context(), token)
 	if err != nil {
 		return err
 	}
 	if !by.Key.Allows("provision") {
-		return &status{fiber.StatusForbidden, message.Say("the key %s may not provision; a curator can let it under Settings, Keys", by.Key.Name)}
+		return &status{mayNot, message.Say("the key %s may not provision; a curator can let it under Settings, Keys", by.Key.Name)}
 	}
 	c.Locals(callerKey, by)
 	return c.Next()

@@ -150,7 +150,7 @@ func New(lib *library.Library, opt Options) *Service {
 	v1.Use(s.signedIn, s.sameOrigin, s.received(MaxBody), s.onlyOnce)
 	s.routes(v1)
 	v1.Use(func(fiber.Ctx) error {
-		return &status{fiber.StatusNotFound, message.Say("the API has no such call; see its description at /api/v1/openapi.yaml")}
+		return &status{notFound, message.Say("the API has no such call; see its description at /api/v1/openapi.yaml")}
 	})
 	s.assistants(app)
 	s.signOns(app)
@@ -280,7 +280,7 @@ func (s *server) timed(c fiber.Ctx) error {
 func body(c fiber.Ctx, into any) error {
 	kind, _, _ := strings.Cut(c.Get(fiber.HeaderContentType), ";")
 	if kind = strings.TrimSpace(kind); kind != "" && kind != "application/json" {
-		return &status{fiber.StatusUnsupportedMediaType, message.Say("the request is %s; send application/json", kind)}
+		return &status{mediaType, message.Say("the request is %s; send application/json", kind)}
 	}
 	data := c.Body()
 	if len(bytes.TrimSpace(data)) == 0 {

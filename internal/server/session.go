@@ -190,7 +190,7 @@ func bearer(header string) string {
 func (s *server) signedIn(c fiber.Ctx) error {
 	token, via := s.tokenOf(c)
 	if token == "" {
-		return &status{fiber.StatusUnauthorized, message.Say("sign in first: send a token as Authorization: Bearer, or sign in at the console")}
+		return &status{signInFirst, message.Say("sign in first: send a token as Authorization: Bearer, or sign in at the console")}
 	}
 	switch {
 	case isKey(token):
@@ -222,18 +222,18 @@ func keepConnection(c fiber.Ctx) {
 func (s *server) byProvider(c fiber.Ctx, token string, via work.Via) error {
 	_, within := c.RequestCtx().UserValue(insideKey).(bool)
 	if !within && c.Path() != mcpPath {
-		return &status{fiber.StatusUnauthorized, message.Say("this token is for assistants, at %s; sign in at the console, or with goldshelf login", mcpPath)}
+		return &status{signInFirst, message.Say("this token is for assistants, at %s; sign in at the console, or with goldshelf login", mcpPath)}
 	}
 	who, until, err := s.opt.SignOn.Bearer(c.Context(), token, s.address()+mcpPath)
 	switch {
 	case errors.Is(err, signon.ErrAway):
 		return &busy{message.Say("the company's sign-on does not answer; try again in a moment")}
 	case err != nil:
-		return &status{fiber.StatusUnauthorized, message.Say("this token is not good here: it has ended, is for another service, or was made by another provider")}
+		return &status{signInFirst, message.Say("this token is not good here: it has ended, is for another service, or was made by another provider")}
 	}
 	by, err := s.lib.People.ByIdentity(c.Context(), who.Issuer, who.Subject)
 	if err == people.ErrSignIn {
-		return &status{fiber.StatusUnauthorized, message.Say("nobody here is known by this token; sign in at the console once, by %s", s.opt.SignOn.Name)}
+		return &status{signInFirst, message.Say("nobody here is known by this token; sign in at the console once, by %s", s.opt.SignOn.Name)}
 	}
 	if err != nil {
 		return err
@@ -258,7 +258,7 @@ func (s *server) address() string {
 // signInAgain says of a token that is not good what to do about it.
 func signInAgain(err error) error {
 	if err == people.ErrSignIn {
-		return &status{fiber.StatusUnauthorized, message.Say("this sign-in has ended or is not known; sign in again")}
+		return &status{signInFirst, message.Say("this sign-in has ended or is not known; sign in again")}
 	}
 	return err
 }
@@ -270,7 +270,7 @@ func (s *server) sameOrigin(c fiber.Ctx) error {
 			return err
 		}
 		if changes(c) && c.Get(fiber.HeaderOrigin) == "" && c.Get("Sec-Fetch-Site") == "" {
-			return &status{fiber.StatusForbidden, message.Say("the request has a browser's cookie and does not say from which page it comes; programs send a token as Authorization: Bearer")}
+			return &status{otherSite, message.Say("the request has a browser's cookie and does not say from which page it comes; programs send a token as Authorization: Bearer")}
 		}
 	}
 	return c.Next()
@@ -335,7 +335,7 @@ func (s *server) fromHere(c fiber.Ctx) error {
 	if !changes(c) {
 		return nil
 	}
-	refused := &status{fiber.StatusForbidden, message.Say("the request comes from another site; make changes from the console's own pages, at the address that --public-url names")}
+	refused := &status{otherSite, message.Say("the request comes from another site; make changes from the console's own pages, at the address that --public-url names")}
 	if site := c.Get("Sec-Fetch-Site"); site != "" && site != "same-origin" {
 		return refused
 	}

@@ -135,7 +135,7 @@ func numberTag(what string, number int) string { return fmt.Sprintf(`"%s.%d"`, w
 func tagNumber(c fiber.Ctx, what string, missing message.Text) (int, error) {
 	match := c.Get(fiber.HeaderIfMatch)
 	if match == "" {
-		return 0, &status{fiber.StatusPreconditionRequired, missing}
+		return 0, &status{noIfMatch, missing}
 	}
 	var on int
 	if n, err := fmt.Sscanf(match, `"`+what+`.%d"`, &on); n != 1 || err != nil || numberTag(what, on) != match {
@@ -148,7 +148,7 @@ func tagNumber(c fiber.Ctx, what string, missing message.Text) (int, error) {
 func csvOf(c fiber.Ctx) ([]byte, error) {
 	kind, _, _ := strings.Cut(c.Get(fiber.HeaderContentType), ";")
 	if kind = strings.TrimSpace(kind); kind != "" && kind != "text/csv" {
-		return nil, &status{fiber.StatusUnsupportedMediaType, message.Say("the request is %s; send text/csv", kind)}
+		return nil, &status{mediaType, message.Say("the request is %s; send text/csv", kind)}
 	}
 	return c.Body(), nil
 }

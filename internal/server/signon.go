@@ -141,7 +141,7 @@ func (s *server) endedThere(c fiber.Ctx) error {
 	subject, err := s.opt.SignOn.Ended(c.Context(), c.FormValue("logout_token"))
 	switch {
 	case errors.Is(err, signon.ErrRefused):
-		return &status{fiber.StatusBadRequest, message.Say("this is no word of the provider's that somebody has signed out")}
+		return &status{unreadableRequest, message.Say("this is no word of the provider's that somebody has signed out")}
 	case errors.Is(err, signon.ErrAway):
 		return &busy{message.Say("the provider's keys cannot be had at the moment; send it again")}
 	case err != nil:
@@ -164,7 +164,7 @@ func (s *server) linkSignOn(c fiber.Ctx) error {
 		return err
 	}
 	if s.opt.SignOn == nil {
-		return &status{fiber.StatusNotFound, message.Say("this service has no sign-on; it is told of one by --oidc-issuer")}
+		return &status{notFound, message.Say("this service has no sign-on; it is told of one by --oidc-issuer")}
 	}
 	address, err := s.beginSignOn(c, caller(c))
 	if errors.Is(err, signon.ErrAway) {

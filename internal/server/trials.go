@@ -150,7 +150,7 @@ func (s *server) resumeTrial(c fiber.Ctx) error {
 func whole(c fiber.Ctx, name string) (int, error) {
 	n, err := strconv.Atoi(c.Params(name))
 	if err != nil || n < 0 {
-		return 0, &status{fiber.StatusNotFound, message.Say("%.40q is no number of the trial", c.Params(name))}
+		return 0, &status{notFound, message.Say("%.40q is no number of the trial", c.Params(name))}
 	}
 	return n, nil
 }
@@ -170,23 +170,22 @@ func (s *server) trialCell(c fiber.Ctx) error {
 
 // trialReplies answers with all replies: a table, or a file for each.
 func (s *server) trialReplies(c fiber.Ctx) error {
+	as := c.Query("as", "csv")
+	if as != "csv" && as != "zip" {
+		return &status{formatUnknown, message.Say("replies come as csv or zip, not as %.40q", as)}
+	}
 	t, all, err := s.lib.Trials.Replies(c.Context(), caller(c), c.Params("id"))
 	if err != nil {
 		return err
 	}
-	as := c.Query("as", "csv")
 	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf("attachment; filename=%q", "trial-of-"+t.Slug+"."+as))
-	switch as {
-	case "zip":
+	if as == "zip" {
 		data, err := trials.Zip(t, all)
 		if err != nil {
 			return err
 		}
 		c.Set(fiber.HeaderContentType, "application/zip")
 		return c.Send(data)
-	case "csv":
-	default:
-		return &status{fiber.StatusUnprocessableEntity, message.Say("replies come as csv or zip, not as %.40q", as)}
 	}
 	c.Set(fiber.HeaderContentType, "text/csv; charset=utf-8")
 	return c.Send(trials.CSV(t, all))
