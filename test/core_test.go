@@ -72,7 +72,7 @@ func TestImportsRunDownwards(t *testing.T) {
 	// What a package below internal may import of the others there.
 	below := map[string][]string{
 		"store": {}, "pgserver": {"signing"}, "outside": {}, "channel": {"outside"}, "models": {"outside"},
-		"telemetry": {}, "signon": {}, "sealed": {}, "signing": {}, "scim": {"people", "store", "work"}, "backup": {"store", "signing", "version"}, "work": {"store", "telemetry"}, "texts": {"work", "store"}, "index": {"work", "store"}, "access": {"texts", "work", "store"}, "asking": {"work", "store", "models", "sealed"},
+		"telemetry": {}, "shared": {}, "signon": {"shared"}, "sealed": {}, "signing": {}, "scim": {"people", "store", "work"}, "backup": {"store", "signing", "version"}, "work": {"store", "telemetry", "shared"}, "texts": {"work", "store", "shared"}, "index": {"work", "store", "shared"}, "access": {"texts", "work", "store"}, "asking": {"work", "store", "models", "sealed"},
 		"library": append([]string{"work", "texts", "index", "asking", "store", "channel", "models"}, cases...),
 		"jobs":    append([]string{"work", "texts", "index", "asking", "store", "backup"}, cases...),
 		"server":  append([]string{"work", "texts", "store", "library", "channel", "mcp", "telemetry", "signon", "scim"}, cases...),

@@ -43,9 +43,15 @@ type Ask struct {
 	After   *Place                   // where the page before ended
 	Limit   int                      // of a page
 
-	// Holds gives those of some documents, by id, that hold all of some phrases and none
-	// of others, letter by letter but for case.
-	Holds func(ids []int64, all, none []string) ([]int64, error)
+	Held []int64 // of a search with phrases: the documents, by id, that hold them; see Candidates
+}
+
+// Candidates are the documents, by id, of which a search with phrases has to know whether they
+// hold all of some and none of others, letter by letter but for case. The index does not know
+// that: whoever does is asked while nothing here waits.
+type Candidates struct {
+	IDs       []int64
+	All, None []string
 }
 
 // Place is where a document stands in a list. It stays right while others come and go.
@@ -91,14 +97,37 @@ const (
 	exactTitle   = 1e6
 )
 
-// Find searches. The error is one of Holds.
-func (x *Index) Find(a Ask) (Result, error) {
+// Candidates gives what a search with phrases needs to know, and none for one without.
+func (x *Index) Candidates(a Ask) (c Candidates) {
+	if c.All, c.None = a.phrases(); len(c.All)+len(c.None) == 0 {
+		return Candidates{}
+	}
+	s := x.begin(a)
+	defer s.end()
+	matching, _ := s.matching()
+	matching.each(func(n uint32) bool {
+		c.IDs = append(c.IDs, s.docs[n].id)
+		return true
+	})
+	return c
+}
+
+// phrases gives those that documents must have, and those that they must not.
+func (a Ask) phrases() (all, none []string) {
+	for _, w := range a.Without {
+		if w.Phrase {
+			none = append(none, w.Text)
+		}
+	}
+	return a.Phrases, none
+}
+
+// Find searches.
+func (x *Index) Find(a Ask) Result {
 	s := x.begin(a)
 	defer s.end()
 	matching, partial := s.matching()
-	if err := s.holding(matching); err != nil {
-		return Result{}, err
-	}
+	s.holding(matching)
 	r := Result{Instead: s.instead, Found: newFound(s.foundWords())}
 	var hits bitset
 	r.Counts, hits = s.count(matching)
@@ -112,7 +141,7 @@ func (x *Index) Find(a Ask) (Result, error) {
 		d := &x.docs[p.doc]
 		r.Hits = append(r.Hits, Hit{p.Place, d.slug, d.state, s.missing(p.doc)})
 	}
-	return r, nil
+	return r
 }
 
 // search is a search that is under way.
@@ -259,36 +288,23 @@ func (s *search) countNeeds() (n int) {
 }
 
 // holding leaves those that hold the phrases, and not those that shall not.
-func (s *search) holding(hits bitset) error {
-	var none []string
-	for _, w := range s.Without {
-		if w.Phrase {
-			none = append(none, w.Text)
+func (s *search) holding(hits bitset) {
+	if all, none := s.phrases(); len(all)+len(none) == 0 {
+		return
+	}
+	held := make(map[int64]bool, len(s.Held))
+	for _, id := range s.Held {
+		held[id] = true
+	}
+	for i, word := range hits {
+		for rest := word; rest != 0; rest &= rest - 1 {
+			bit := bits.TrailingZeros64(rest)
+			if !held[s.docs[i*64+bit].id] {
+				word &^= 1 << bit
+			}
 		}
+		hits[i] = word
 	}
-	if len(s.Phrases)+len(none) == 0 {
-		return nil
-	}
-	byID := map[int64]uint32{}
-	var ids []int64
-	hits.each(func(n uint32) bool {
-		id := s.docs[n].id
-		byID[id] = n
-		ids = append(ids, id)
-		return true
-	})
-	if len(ids) == 0 {
-		return nil
-	}
-	held, err := s.Holds(ids, s.Phrases, none)
-	if err != nil {
-		return err
-	}
-	clear(hits)
-	for _, id := range held {
-		hits.add(byID[id])
-	}
-	return nil
 }
 
 // missing gives the words that a document has not.

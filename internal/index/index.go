@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"goldshelf/core/search"
+	"goldshelf/internal/shared"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )
@@ -23,8 +24,8 @@ const KeepChanges = 24 * time.Hour
 
 // Index finds versions.
 type Index struct {
-	reading sync.Mutex   // by who brings the index up to date
-	mu      sync.RWMutex // for the three below
+	reading shared.Work[struct{}] // the whole index
+	mu      sync.RWMutex          // for the three below
 	index   *search.Index
 	uses    map[int64]float64 // by entry; never changed, but for another one
 	moment  string            // of the database, that the index is of; empty before the first
@@ -43,8 +44,28 @@ func New() *Index {
 	return x
 }
 
+// readWithin is how long reading the whole index may take.
+const readWithin = 10 * time.Minute
+
 // Read brings the index up to date, so that no search waits for it.
 func (x *Index) Read(ctx context.Context, db *work.DB) error {
+	if err := x.Ready(ctx, db); err != nil {
+		return err
+	}
+	return x.catchUp(ctx, db)
+}
+
+// Ready has the index be read where it was not, once for all who wait for it. A search needs only
+// what has changed since.
+func (x *Index) Ready(ctx context.Context, db *work.DB) error {
+	if _, anew := x.since(db.Now()); !anew {
+		return nil
+	}
+	_, err := x.reading.Do(ctx, "", readWithin, func(ctx context.Context) (struct{}, error) { return struct{}{}, x.catchUp(ctx, db) })
+	return err
+}
+
+func (x *Index) catchUp(ctx context.Context, db *work.DB) error {
 	_, err := work.See(ctx, db, func(v work.View) (store.SearchState, error) { return x.follow(v) })
 	return err
 }
@@ -75,92 +96,114 @@ func (x *Index) At(v work.View) (At, error) {
 // Terms gives every term of every facet, as store.Reader does. They are not to be changed.
 func (a At) Terms() []store.Term { return a.terms }
 
-// Find searches what the view shows.
+// Find searches what the view shows. Nobody else waits while the database is asked for it.
 func (a At) Find(ask search.Ask) (_ search.Result, err error) {
 	x := a.x
 	if ask.Alike, err = x.alike(a.v, a.state.Synonyms); err != nil {
 		return search.Result{}, err
 	}
-	ask.Holds = a.v.Holding
-	x.mu.RLock()
-	defer x.mu.RUnlock()
-	if err := x.addAlike(&ask); err != nil {
+	near, err := openThesaurus().near(ask.Words)
+	if err != nil {
 		return search.Result{}, err
 	}
-	return x.index.Find(ask)
+	c := x.prepare(&ask, near)
+	if len(c.IDs) > 0 {
+		if ask.Held, err = a.v.Holding(c.IDs, c.All, c.None); err != nil {
+			return search.Result{}, err
+		}
+	}
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	return x.index.Find(ask), nil
+}
+
+// prepare adds what a thesaurus has for the words of a search, and gives what it needs to know.
+func (x *Index) prepare(ask *search.Ask, near map[string][]nearWord) search.Candidates {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	x.addAlike(ask, near)
+	return x.index.Candidates(*ask)
 }
 
 // follow brings the index up to what a view shows, if it is not further already, and
 // gives the state that the view shows.
 func (x *Index) follow(v work.View) (store.SearchState, error) {
-	since := x.since(v)
-	state, err := v.SearchState(since)
-	if err != nil {
-		return state, err
-	}
-	if since != "" && len(state.Changed) == 0 {
-		x.looked.Store(v.Now().Unix())
-		return state, nil
-	}
-	x.reading.Lock()
-	defer x.reading.Unlock()
-	if since = x.since(v); since != "" {
-		// Another may have read what is newer, which an older view must not undo.
-		if later, err := v.IsLater(state.Moment, since); err != nil || !later {
+	for {
+		at, anew := x.since(v.Now())
+		since := at
+		if anew {
+			since = ""
+		}
+		state, err := v.SearchState(since)
+		if err != nil {
 			return state, err
 		}
-		if state, err = v.SearchState(since); err != nil {
+		if !anew && len(state.Changed) == 0 {
+			x.looked.Store(v.Now().Unix())
+			return state, nil
+		}
+		if !anew {
+			// Another may have read what is newer, which an older view must not undo.
+			if later, err := v.IsLater(state.Moment, since); err != nil || !later {
+				return state, err
+			}
+		}
+		put, err := read(v, state.Changed, anew)
+		if err != nil || x.bring(at, state.Moment, v.Now(), put) {
 			return state, err
 		}
+		// Somebody else was faster: what is left is less.
 	}
-	return state, x.read(v, state.Moment, state.Changed, since == "")
 }
 
-// since is the moment that the index is of, or nothing where it is to be made anew.
-func (x *Index) since(v work.View) string {
+// since is the moment that the index is of, and whether it is to be made anew.
+func (x *Index) since(now time.Time) (moment string, anew bool) {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
-	if looked := x.looked.Load(); looked != 0 && v.Now().Sub(time.Unix(looked, 0)) > KeepChanges/2 {
-		return ""
-	}
-	return x.moment
+	looked := x.looked.Load()
+	return x.moment, x.moment == "" || now.Sub(time.Unix(looked, 0)) > KeepChanges/2
 }
 
-func (x *Index) read(v work.View, moment string, changed []int64, anew bool) error {
+// bring brings the index from one moment to another, unless it is of the first no more.
+func (x *Index) bring(from, to string, now time.Time, put func(*Index)) bool {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	if x.moment != from {
+		return false
+	}
+	put(x)
+	x.moment = to
+	x.looked.Store(now.Unix())
+	return true
+}
+
+// read reads what has changed, or everything, and gives what puts it into the index.
+func read(v work.View, changed []int64, anew bool) (put func(*Index), err error) {
 	if err := v.LookAtAll(); err != nil {
-		return err
+		return nil, err
 	}
 	defer func() { _ = v.Look(0) }() // or else the view has failed, and shows nothing
 	if anew {
 		index, err := build(v)
-		if err != nil {
-			return err
-		}
-		x.mu.Lock()
-		x.index = index
-		x.index.SetUses(x.uses)
-	} else {
-		var docs []search.Document
-		if err := v.SearchDocuments(changed, func(d search.Document) { docs = append(docs, d) }); err != nil {
-			return err
-		}
-		x.mu.Lock()
+		return func(x *Index) {
+			x.index = index
+			x.index.SetUses(x.uses)
+		}, err
+	}
+	var docs []search.Document
+	err = v.SearchDocuments(changed, func(d search.Document) { docs = append(docs, d) })
+	return func(x *Index) {
 		for i, d := range docs {
 			docs[i] = x.used(d)
 		}
 		x.index.Replace(changed, docs)
-	}
-	defer x.mu.Unlock()
-	x.moment = moment
-	x.looked.Store(v.Now().Unix())
-	return nil
+	}, err
 }
 
-// addAlike adds what a thesaurus has for the words of a search.
-func (x *Index) addAlike(ask *search.Ask) error {
-	t := openThesaurus()
-	if t == nil {
-		return nil
+// addAlike adds what is near the words of a search.
+func (x *Index) addAlike(ask *search.Ask, near map[string][]nearWord) {
+	if near == nil {
+		return
 	}
 	all := maps.Clone(ask.Alike)
 	for _, w := range ask.Words {
@@ -168,15 +211,10 @@ func (x *Index) addAlike(ask *search.Ask) error {
 		if search.IsSmall(w) || strings.ContainsAny(w, "0123456789") || having > search.WellKnown {
 			continue
 		}
-		alike, err := t.alike(w, having > 0, x.index.Having)
-		if err != nil {
-			return err
-		}
 		stem := search.Stem(w)
-		all[stem] = append(slices.Clip(all[stem]), alike...)
+		all[stem] = append(slices.Clip(all[stem]), alternatives(near[w], having > 0, x.index.Having)...)
 	}
 	ask.Alike = all
-	return nil
 }
 
 // build reads the whole index: one reads the documents while another adds what was read.

@@ -53,24 +53,39 @@ var openThesaurus = sync.OnceValue(func() *thesaurus {
 	return t
 })
 
-// alike gives what may stand in the place of a word, as far as documents have it: of a
+// near gives what is near some words, which is read from files; or nothing where there are none.
+func (t *thesaurus) near(words []string) (map[string][]nearWord, error) {
+	if t == nil {
+		return nil, nil
+	}
+	all := map[string][]nearWord{}
+	for _, word := range words {
+		if search.IsSmall(word) || strings.ContainsAny(word, "0123456789") {
+			continue
+		}
+		known, is := t.known.Get(word)
+		if !is {
+			near, err := t.words.Near(word)
+			if err != nil {
+				return nil, err
+			}
+			known = single(near)
+			t.known.Add(word, known)
+		}
+		all[word] = known
+	}
+	return all, nil
+}
+
+// alternatives gives what may stand in the place of a word, as far as documents have it: of a
 // word that they have themselves only what means the same, and that less.
-func (t *thesaurus) alike(word string, known bool, having func(word string) int) ([]search.Alternative, error) {
+func alternatives(near []nearWord, known bool, having func(word string) int) []search.Alternative {
 	least := float32(0)
 	if known {
 		least = 0.3
 	}
-	all, is := t.known.Get(word)
-	if !is {
-		near, err := t.words.Near(word)
-		if err != nil {
-			return nil, err
-		}
-		all = single(near)
-		t.known.Add(word, all)
-	}
 	var alike []search.Alternative
-	for _, a := range all {
+	for _, a := range near {
 		if a.factor > least && having(a.text) > 0 {
 			if known {
 				a.factor *= 0.4
@@ -80,7 +95,7 @@ func (t *thesaurus) alike(word string, known bool, having func(word string) int)
 			}
 		}
 	}
-	return alike, nil
+	return alike
 }
 
 // single gives of what is near the single words, in as little memory as they need: what

@@ -176,6 +176,10 @@ func (s *server) ready(c fiber.Ctx) error {
 		c.Set(fiber.HeaderRetryAfter, "2")
 		return c.Status(fiber.StatusServiceUnavailable).SendString("the database does not answer\n")
 	}
+	if err := s.lib.Index.Ready(ctx, s.lib.DB); err != nil {
+		c.Set(fiber.HeaderRetryAfter, "2")
+		return c.Status(fiber.StatusServiceUnavailable).SendString("what searches find is still being read\n")
+	}
 	return c.SendString("ready\n")
 }
 

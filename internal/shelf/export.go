@@ -46,6 +46,9 @@ func (s *Service) Export(ctx context.Context, by work.Caller, what Outgoing) ([]
 	if err := wrong.Err(); err != nil {
 		return nil, err
 	}
+	if err := s.index.Ready(ctx, s.db); err != nil {
+		return nil, err
+	}
 	return work.See(ctx, s.db, func(v work.View) ([]byte, error) {
 		slugs, err := s.selected(v, by, slugs, what.Query)
 		if err != nil {

@@ -72,10 +72,12 @@ func (s *Service) Shelf(ctx context.Context, by work.Caller, q Query) (api.List,
 
 // see sees what is on the shelf, and finds what is on it by then.
 func see[T any](ctx context.Context, s *Service, do func(work.View) (T, error)) (out T, err error) {
+	read := s.index.Ready
 	if s.db.HasReplica() { // or else the index follows the view itself
-		if err := s.index.Read(ctx, s.db); err != nil {
-			return out, err
-		}
+		read = s.index.Read
+	}
+	if err := read(ctx, s.db); err != nil {
+		return out, err
 	}
 	return work.SeeShelf(ctx, s.db, do)
 }
@@ -83,6 +85,9 @@ func see[T any](ctx context.Context, s *Service, do func(work.View) (T, error)) 
 // Entries lists every entry that the caller may see, each by its newest version that
 // they may see.
 func (s *Service) Entries(ctx context.Context, by work.Caller, q Query) (api.List, error) {
+	if err := s.index.Ready(ctx, s.db); err != nil {
+		return api.List{}, err
+	}
 	return work.See(ctx, s.db, func(v work.View) (api.List, error) {
 		if err := lookOwn(v, by); err != nil {
 			return api.List{}, err

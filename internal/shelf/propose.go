@@ -24,6 +24,9 @@ const (
 // have that read most like it, the first ones counting more. It leaves out what the entry
 // has, what nobody chooses any more, and another term of a facet of which it has its one.
 func (s *Service) ProposeLabels(ctx context.Context, by work.Caller, slug string) (api.LabelProposals, error) {
+	if err := s.index.Ready(ctx, s.db); err != nil {
+		return api.LabelProposals{}, err
+	}
 	return work.See(ctx, s.db, func(v work.View) (api.LabelProposals, error) {
 		out := api.LabelProposals{Items: []api.LabelProposal{}}
 		e, err := texts.Seen(v.Reader, by, slug)

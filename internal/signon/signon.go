@@ -18,6 +18,8 @@ import (
 
 	"github.com/coreos/go-oidc/v3/oidc"
 	"golang.org/x/oauth2"
+
+	"goldshelf/internal/shared"
 )
 
 const (
@@ -49,6 +51,8 @@ type Provider struct {
 	caller *http.Client
 	now    func() time.Time
 
+	asking shared.Work[*found]
+
 	mu    sync.Mutex
 	found *found
 	tried time.Time // when it was last asked in vain
@@ -66,29 +70,49 @@ func New(c Config, clock func() time.Time) *Provider {
 	return &Provider{Config: c, caller: &http.Client{Timeout: answerWithin}, now: clock}
 }
 
-// find asks the provider where it is, once.
+// find asks the provider where it is: once, and for all who wait for it.
 func (p *Provider) find(ctx context.Context) (*found, error) {
+	if f, err := p.known(); f != nil || err != nil {
+		return f, err
+	}
+	f, err := p.asking.Do(ctx, "", answerWithin, func(ctx context.Context) (*found, error) {
+		if f, err := p.known(); f != nil || err != nil { // since this one looked
+			return f, err
+		}
+		f, err := p.ask(ctx)
+		p.mu.Lock()
+		defer p.mu.Unlock()
+		if p.found = f; err != nil {
+			p.tried = p.now()
+			return nil, fmt.Errorf("%w: %w", ErrAway, err)
+		}
+		return f, nil
+	})
+	if err != nil && ctx.Err() != nil {
+		err = fmt.Errorf("%w: %w", ErrAway, err)
+	}
+	return f, err
+}
+
+// known gives what the provider has said of itself, or that it is not to be asked again yet.
+func (p *Provider) known() (*found, error) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	if p.found != nil {
-		return p.found, nil
-	}
-	if p.now().Sub(p.tried) < askAgain {
+	if p.found == nil && p.now().Sub(p.tried) < askAgain {
 		return nil, ErrAway
 	}
-	// The keys are asked for later, whenever there is a new one: for that the caller's own
-	// context would have ended.
+	return p.found, nil
+}
+
+func (p *Provider) ask(ctx context.Context) (*found, error) {
+	// The keys are asked for later, whenever there is a new one: for that this context would have
+	// ended.
 	provider, err := oidc.NewProvider(oidc.ClientContext(context.WithoutCancel(ctx), p.caller), p.Issuer)
 	if err != nil {
-		p.tried = p.now()
-		return nil, fmt.Errorf("%w: %w", ErrAway, err)
+		return nil, err
 	}
 	f := &found{Provider: provider}
-	if err := provider.Claims(f); err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrAway, err)
-	}
-	p.found = f
-	return f, nil
+	return f, provider.Claims(f)
 }
 
 // verifier holds tokens for an audience. What is signed by nobody, or in another way than by a

@@ -10,6 +10,7 @@ import (
 
 	"goldshelf/core/layout"
 	"goldshelf/core/rendition"
+	"goldshelf/internal/shared"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
 )
@@ -28,7 +29,11 @@ type shelf struct {
 	number  int64     // of the state that all that is remembered is of
 	until   time.Time // when it must be asked for again
 	changes int       // made by this service itself
-	asking  sync.Mutex
+	asking  shared.Work[struct{}]
+	asked   struct { // of the newest answer
+		changes int       // that it is certain to show
+		at      time.Time // when it came
+	}
 }
 
 // changed is told when this service has changed the shelf: what is remembered is not
@@ -47,14 +52,35 @@ func (s *shelf) trusted() bool {
 	return time.Now().Before(s.until)
 }
 
-// renew asks which state the shelf is in, if nobody else has since, and forgets what
-// is of another.
+// askWithin is how long the database may take to say which state the shelf is in.
+const askWithin = 10 * time.Second
+
+// renew has the database be asked which state the shelf is in, once for all who wait for it, until
+// what is remembered may be used: the answer is of no moment before the newest change by this
+// service that there was when it was called.
 func (s *shelf) renew(ctx context.Context, db *work.DB) error {
-	s.asking.Lock()
-	defer s.asking.Unlock()
-	if s.trusted() {
-		return nil
+	s.mu.Lock()
+	before := s.changes
+	s.mu.Unlock()
+	for !s.knows(before) {
+		_, err := s.asking.Do(ctx, "", askWithin, func(ctx context.Context) (struct{}, error) { return struct{}{}, s.ask(ctx, db) })
+		if err != nil {
+			return err
+		}
 	}
+	return nil
+}
+
+// knows says whether what is remembered may be used by whoever knows of so many changes.
+func (s *shelf) knows(changes int) bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	now := time.Now()
+	return now.Before(s.until) || s.asked.changes >= changes && now.Sub(s.asked.at) < trustFor
+}
+
+// ask asks which state the shelf is in, and forgets what is of another.
+func (s *shelf) ask(ctx context.Context, db *work.DB) error {
 	s.mu.Lock()
 	changes, began := s.changes, time.Now()
 	s.mu.Unlock()
@@ -68,6 +94,7 @@ func (s *shelf) renew(ctx context.Context, db *work.DB) error {
 		s.composed.clear()
 		s.number = number
 	}
+	s.asked.changes, s.asked.at = changes, time.Now()
 	if changes == s.changes { // or else the answer may be from before
 		s.until = began.Add(trustFor)
 	}

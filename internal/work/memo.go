@@ -3,7 +3,10 @@ package work
 import (
 	"context"
 	"sync"
+	"sync/atomic"
 	"time"
+
+	"goldshelf/internal/shared"
 )
 
 const (
@@ -21,26 +24,36 @@ type Memo[K comparable, V any] struct {
 }
 
 type remembered[V any] struct {
-	mu    sync.Mutex
+	reading shared.Work[V]
+	kept    atomic.Pointer[kept[V]]
+}
+
+type kept[V any] struct {
 	v     V
 	until time.Time
 }
 
-// Get gives what a key stands for, which read reads where it is not remembered.
+// readWithin is how long reading something may take.
+const readWithin = 3 * time.Minute
+
+// Get gives what a key stands for, which read reads where it is not remembered: for all who ask
+// at the same time once, on none of their contexts.
 func (m *Memo[K, V]) Get(ctx context.Context, key K, read func(context.Context, K) (V, error)) (V, error) {
 	r := m.entry(key)
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	began := time.Now()
-	if began.Before(r.until) {
-		return r.v, nil
+	if k := r.kept.Load(); k != nil && time.Now().Before(k.until) {
+		return k.v, nil
 	}
-	v, err := read(ctx, key)
-	if err != nil {
+	return r.reading.Do(ctx, "", readWithin, func(ctx context.Context) (V, error) {
+		began := time.Now()
+		if k := r.kept.Load(); k != nil && began.Before(k.until) { // since this one looked
+			return k.v, nil
+		}
+		v, err := read(ctx, key)
+		if err == nil {
+			r.kept.Store(&kept[V]{v, time.Now().Add(min(longest, rememberBy*time.Since(began)))})
+		}
 		return v, err
-	}
-	r.v, r.until = v, time.Now().Add(min(longest, rememberBy*time.Since(began)))
-	return v, nil
+	})
 }
 
 func (m *Memo[K, V]) entry(key K) *remembered[V] {

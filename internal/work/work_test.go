@@ -17,7 +17,7 @@ import (
 // database gives one of them up, and it is done again.
 func TestAUnitIsDoneAgain(t *testing.T) {
 	t.Parallel()
-	w := databases.World(t, nil)
+	w := databases.World(t, nil).Once()
 	w.Create(testdb.Prompt("first", "One.\n"), testdb.Prompt("second", "Two.\n"))
 	var begun atomic.Int32
 	met := [2]chan struct{}{make(chan struct{}), make(chan struct{})}
@@ -52,7 +52,7 @@ func TestAUnitIsDoneAgain(t *testing.T) {
 // What a unit did before a panic or an error is undone, and nothing follows from it.
 func TestAUnitIsAllOrNothing(t *testing.T) {
 	t.Parallel()
-	w := databases.World(t, nil)
+	w := databases.World(t, nil).Once()
 	before := w.Rows()["events"]
 	wrong := errors.New("wrong")
 	for name, end := range map[string]func() error{"error": func() error { return wrong }, "panic": func() error { panic("oh") }} {
@@ -127,7 +127,7 @@ func TestAUnitIsAllOrNothing(t *testing.T) {
 // A unit looks at one state, and has no way to another connection.
 func TestOneQuestionOnly(t *testing.T) {
 	t.Parallel()
-	w := databases.World(t, nil)
+	w := databases.World(t, nil).Once()
 	func() {
 		defer func() {
 			if recover() == nil {
@@ -152,7 +152,7 @@ func TestOneQuestionOnly(t *testing.T) {
 // answered is kept with what it did.
 func TestOnce(t *testing.T) {
 	t.Parallel()
-	w := databases.World(t, nil)
+	w := databases.World(t, nil).Once()
 	var done atomic.Int32
 	request := func(key, hash string, end error) func() error {
 		return func() error {
