@@ -12,8 +12,10 @@ import (
 
 	"goldshelf/api"
 	"goldshelf/core/message"
+	"goldshelf/internal/settings"
 	"goldshelf/internal/store"
 	"goldshelf/internal/work"
+	"goldshelf/internal/writing"
 )
 
 // onlyOnce carries a POST with an Idempotency-Key out once, and gives the same answer to
@@ -112,6 +114,8 @@ func keptOf(out any) (kept, error) {
 		return kept{Empty: true}, nil
 	case api.Entry:
 		return kept{Entry: &ref{out.Slug, out.Version}}, nil
+	case writing.Draft:
+		return kept{Entry: &ref{out.Entry.Slug, out.Entry.Version}}, nil
 	case api.Published:
 		p := &keptPublished{ID: out.ID, At: out.At}
 		for _, e := range out.Items {
@@ -130,12 +134,12 @@ func keptOf(out any) (kept, error) {
 		return kept{Run: out.ID}, nil
 	case api.UserTrials:
 		return kept{Users: out.Of.Entry}, nil
-	case api.PasswordLink, api.PeopleImported, api.Feed, api.Channel, api.KeySecret, api.CodesBegun, api.SpareCodes:
+	case api.PasswordLink, api.PeopleImported, api.Feed, api.Channel, api.KeySecret, api.CodesBegun, api.SpareCodes, api.Session:
 		return kept{Secret: true}, nil
 	case bool, int, int64, struct{},
-		api.Applied, api.BulkDone, api.BulkPlan, api.Comment, api.Connection, api.ConnectionTried, api.Facets, api.LabelPlan,
+		api.Applied, api.BulkDone, api.BulkPlan, api.Comment, api.Connection, api.ConnectionTried, api.Facets, api.GuideDrawn, api.LabelPlan,
 		api.LabelsChanged, api.LayoutTried, api.QuestionSet, api.Register, api.Report, api.Sample, api.TransferPlan, api.Transferred,
-		api.UploadedPicture:
+		api.UploadedPicture, settings.Library:
 		return kept{out: out}, nil
 	}
 	return kept{}, fmt.Errorf("whether an answer of %T has a secret is not known", out)

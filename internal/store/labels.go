@@ -111,6 +111,7 @@ const labelledAtOnce = 200
 
 // SetLabels gives entries these labels and no others.
 func (tx Tx) SetLabels(all []Labels) error {
+	tx.shelf.changed = true // they say which rendition an application gets
 	for part := range slices.Chunk(all, labelledAtOnce) {
 		for i, e := range part {
 			part[i].Labels = map[string][]string{}

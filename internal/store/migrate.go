@@ -26,7 +26,7 @@ var routines string
 // routinesNumber grows whenever routines.sql changes: a program puts in place only what
 // is newer than what is there. They come with each step of the schema too, since they say
 // what the service's role may do with its tables.
-const routinesNumber = 8
+const routinesNumber = 9
 
 // routinesAt is the number of the routines as they are put in place at a step.
 func routinesAt(step int64) int64 { return step*1000 + routinesNumber }

@@ -73,6 +73,7 @@ var landed = map[string]string{
 	"routines 6":                             "9f1955d4f6c1e5f3",
 	"routines 7":                             "913e816d87c4e5d6",
 	"routines 8":                             "aa2b15f55a6ee0ac",
+	"routines 9":                             "1b3544f977ae47f4",
 }
 
 func TestWhatHasLandedStays(t *testing.T) {

@@ -47,3 +47,24 @@ const namesOf = `select name from names where entry_id = $1 and how = 'slug' ord
 func (r Reader) NamesOf(entryID int64) (all []string, err error) {
 	return all, r.all(&all, namesOf, entryID)
 }
+
+const slugsOfVersions = `select v.id, e.slug from versions v join entries e on e.id = v.entry_id where v.id = any ($1)`
+
+// SlugsOfVersions gives what the entries of versions are called, by the versions' ids.
+func (r Reader) SlugsOfVersions(ids []int64) (map[int64]string, error) {
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	var rows []struct {
+		ID   int64  `db:"id"`
+		Slug string `db:"slug"`
+	}
+	if err := r.all(&rows, slugsOfVersions, ids); err != nil {
+		return nil, err
+	}
+	names := make(map[int64]string, len(rows))
+	for _, row := range rows {
+		names[row.ID] = row.Slug
+	}
+	return names, nil
+}

@@ -327,6 +327,26 @@ do $$ begin
     end if;
 end $$;
 
+-- What an entry on the shelf is called, and its labels, are part of what is filled: the labels say
+-- which rendition an application gets.
+create or replace function count_label_change() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+    if current_setting('goldshelf.shelf_change', true) is distinct from pg_current_xact_id()::text
+       and exists (select from versions where entry_id = coalesce(new.entry_id, old.entry_id) and state = 'published') then
+        perform set_config('goldshelf.shelf_change', pg_current_xact_id()::text, true);
+        update shelf_changes set number = number + 1;
+    end if;
+    return null;
+end $$;
+do $$ begin
+    if not exists (select from pg_trigger where tgname = 'count_label_change') then
+        create constraint trigger count_label_change after insert or update or delete on labels deferrable initially deferred
+        for each row execute function count_label_change();
+        create constraint trigger count_renamed after update of slug on entries deferrable initially deferred
+        for each row when (old.slug <> new.slug) execute function count_shelf_change();
+    end if;
+end $$;
+
 -- library_day is the day that it is at a time in the library's zone.
 create or replace function library_day(at timestamptz) returns date language plpgsql stable as $$
 begin

@@ -2,6 +2,8 @@ package texts
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"sync"
 
 	"github.com/hashicorp/golang-lru/v2/simplelru"
@@ -58,6 +60,17 @@ func (t *Texts) Sources(v work.View, ids []int64) (map[int64]Source, error) {
 			all[id] = src
 		} else {
 			missing = append(missing, id)
+		}
+	}
+	// What is remembered of a version never changes, but for what its entry is called.
+	names, err := v.SlugsOfVersions(slices.Collect(maps.Keys(all)))
+	if err != nil {
+		return nil, err
+	}
+	for id, src := range all {
+		if name, is := names[id]; is { // or else it is hidden from this view
+			src.Entry = name
+			all[id] = src
 		}
 	}
 	if len(missing) == 0 {

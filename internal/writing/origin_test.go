@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+	"time"
 
 	"goldshelf/api"
 	"goldshelf/core/entry"
@@ -13,8 +14,10 @@ import (
 	"goldshelf/core/problem"
 	"goldshelf/internal/desk"
 	"goldshelf/internal/index"
+	"goldshelf/internal/labels"
 	"goldshelf/internal/lifecycle"
 	"goldshelf/internal/shelf"
+	"goldshelf/internal/store"
 	"goldshelf/internal/testdb"
 	"goldshelf/internal/texts"
 	"goldshelf/internal/work"
@@ -324,4 +327,56 @@ func TestRenditions(t *testing.T) {
 	if _, err := s.Create(ctx, w.By("contributor"), brought); !errors.As(err, &wrong) || wrong[0].Field != "/rendition_of" {
 		t.Errorf("of nothing: %v", err)
 	}
+}
+
+// What is filled from memory follows labels and names, at once here and soon at another service:
+// a rendition that is another application's by now is not given to the first any more.
+func TestFillsFollowLabelsAndNames(t *testing.T) {
+	t.Parallel()
+	w, ctx := databases.World(t, nil), t.Context()
+	s := writing.New(w.DB)
+	if err := w.Store.Change(ctx, w.Clock.Now(), func(tx store.Tx) error {
+		return tx.AddTerm(store.Term{Facet: "application", Name: "reed-notes", Title: "Reed Notes"})
+	}); err != nil {
+		t.Fatal(err)
+	}
+	w.Publish(testdb.Prompt("notice", "Write to {{area}}.\n"))
+	r, err := s.Render(ctx, w.By("contributor"), "notice", api.NewRendition{Application: "reed-notes"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	in := api.NewEntry{Content: r.Content}
+	in.Labels = map[string][]string{"department": {"customer-care"}, "application": {"reed-notes"}}
+	w.Save(r.Slug, in)
+	w.Review(r.Slug)
+	w.PublishNow(r.Slug)
+	second := w.Second()
+	own, other := newShelf(w), shelf.New(second, texts.New(second), index.New())
+	gives := func(want string) {
+		t.Helper()
+		for name, on := range map[string]*shelf.Service{"this service": own, "another": other} {
+			var from string
+			for end := time.Now().Add(3 * time.Second); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+				got, err := on.Fill(ctx, w.By("reader"), "notice", 0, api.FillRequest{For: "reed-notes", Values: fill.Values{"area": fill.Single("Mill Lane")}})
+				if err != nil {
+					t.Fatal(err)
+				}
+				if from = got.Layers[len(got.Layers)-1].Entry; from == want || on == own {
+					break
+				}
+			}
+			if from != want {
+				t.Errorf("%s gives %s, not %s", name, from, want)
+			}
+		}
+	}
+	gives(r.Slug)
+	if _, err := labels.New(w.DB).SetOf(ctx, w.By("curator"), r.Slug, map[string][]string{"application": {"weir-mail"}}); err != nil {
+		t.Fatal(err)
+	}
+	gives("notice")
+	if _, err := s.Rename(ctx, w.By("curator"), "notice", "letter"); err != nil {
+		t.Fatal(err)
+	}
+	gives("letter")
 }
