@@ -23,7 +23,7 @@ test check: export GOGC := 300
 # What was compiled in one checkout need not be in another.
 export GOFLAGS += -trimpath
 
-.PHONY: build demo test test-raced test-whole test-others check-last race check check-go check-web console axe lint bench soak pictures deb check-deb clean
+.PHONY: build demo test test-more test-raced test-whole test-others check-last race check check-go check-web console axe lint bench soak pictures deb check-deb clean
 
 build: bin/goldshelfd bin/goldshelf
 
@@ -93,6 +93,11 @@ test-others: web/dist/index.html test-raced
 # Not while the console is built: whatever waits for that would wait for this.
 check-last: web/dist/index.html test-raced
 	@$(MAKE) --no-print-directory check
+
+# What takes longer, or needs more of the machine, than "make test" does.
+test-more:
+	@echo "Trying the alert rules …"
+	@scripts/check-alerts
 
 # Everything once more, with the race detector reading along.
 race:

@@ -28,6 +28,9 @@ func New(name string, every time.Duration, do func(context.Context) error) *Job 
 	return &Job{name, every, do, make(chan struct{}, 1), func() {}}
 }
 
+// Name is what the job is called.
+func (j *Job) Name() string { return j.name }
+
 // Wake has the job done at once, or once more if it is being done.
 func (j *Job) Wake() {
 	select {

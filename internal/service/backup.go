@@ -7,6 +7,7 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
+	"math"
 	"os"
 	"path/filepath"
 	"time"
@@ -207,14 +208,17 @@ func RestoreUntil(ctx context.Context, o Options, archive string, keys []string,
 	return last, nil
 }
 
-// backupReading is how old the newest backup is.
+// backupReading is how old the newest backup is: older than any where there is none.
 func (o Options) backupReading(context.Context) ([]telemetry.Reading, error) {
 	all, err := backup.List(o.BackupDir)
-	if err != nil || len(all) == 0 {
+	if err != nil {
 		return nil, err
 	}
-	age := time.Since(all[len(all)-1].MadeAt)
-	return []telemetry.Reading{{Name: "goldshelf_backup_age_seconds", Help: "How old the newest backup is.", Number: age.Seconds()}}, nil
+	age := math.Inf(1)
+	if len(all) > 0 {
+		age = time.Since(all[len(all)-1].MadeAt).Seconds()
+	}
+	return []telemetry.Reading{{Name: "goldshelf_backup_age_seconds", Help: "How old the newest backup is; +Inf where there is none.", Number: age}}, nil
 }
 
 // Restore puts a backup into an empty directory, or into the caller's own empty database. Whoever

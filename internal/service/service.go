@@ -372,7 +372,7 @@ func serve(ctx context.Context, o Options, db *store.DB, listener net.Listener) 
 		options.Metrics.Read(o.backupReading)
 	}
 	lib.Asking.OnEach(watched(options, "ask", options.Metrics.Asked))
-	defer startJobs(ctx, o, lib, answering, sending, watched(options, "job", options.Metrics.Job))()
+	defer startJobs(ctx, o, lib, answering, sending, options.Metrics, watched(options, "job", options.Metrics.Job))()
 	ended := make(chan error, 1)
 	go func() { ended <- answering.Serve(listener) }()
 	fmt.Fprintf(o.Out, "ready %s\n", o.base(listener.Addr()))
@@ -418,7 +418,7 @@ func watched(o server.Options, kind string, count func(name string, took time.Du
 
 // startJobs has the work done that nobody waits for, and gives what stops it and waits
 // until it has stopped.
-func startJobs(ctx context.Context, o Options, lib *library.Library, answering *server.Service, log *slog.Logger, watch jobs.Watch) (stop func()) {
+func startJobs(ctx context.Context, o Options, lib *library.Library, answering *server.Service, log *slog.Logger, metrics *telemetry.Metrics, watch jobs.Watch) (stop func()) {
 	ctx, cancel := context.WithCancel(ctx)
 	deliveries := jobs.Deliveries(lib.Notify, log)
 	lib.DB.OnForget(work.Shelf, deliveries.Wake)
@@ -448,6 +448,9 @@ func startJobs(ctx context.Context, o Options, lib *library.Library, answering *
 	}
 	if file := o.HeadKept(); file != "" {
 		all = append(all, jobs.Head(lib.DB, file))
+	}
+	for _, j := range all {
+		metrics.Begin(time.Now(), j.Name())
 	}
 	ended := make(chan struct{})
 	go func() {

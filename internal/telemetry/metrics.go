@@ -87,6 +87,19 @@ func (m *Metrics) Request(method, path string, status int, took time.Duration) {
 	c.(*counted).took.Observe(took.Seconds())
 }
 
+// Begin has every job be told of from now on, as if it had come through at a time: one that never
+// comes through is seen by how long ago that is.
+func (m *Metrics) Begin(at time.Time, jobs ...string) {
+	if m == nil {
+		return
+	}
+	for _, name := range jobs {
+		m.jobs.WithLabelValues(name, "failed")
+		m.jobs.WithLabelValues(name, "done")
+		m.jobLast.WithLabelValues(name).Set(float64(at.Unix()))
+	}
+}
+
 // Job counts that a job was done.
 func (m *Metrics) Job(name string, took time.Duration, err error) {
 	if m == nil {

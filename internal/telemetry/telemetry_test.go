@@ -227,3 +227,19 @@ func TestTheAlertsAskForWhatThereIs(t *testing.T) {
 		}
 	}
 }
+
+// A job that never comes through is told of from the start, with the time of the start.
+func TestJobsAreToldOfFromTheStart(t *testing.T) {
+	t.Parallel()
+	m := NewMetrics("")
+	m.Begin(time.Unix(1_000_000_000, 0), "backups")
+	m.Job("backups", 0, errors.New("the disk is full"))
+	told := scraped(t, m)
+	for _, want := range []string{
+		`goldshelf_job_last_success_timestamp_seconds{job="backups"} 1e+09`, `goldshelf_job_runs_total{job="backups",outcome="done"} 0.0`, `goldshelf_job_runs_total{job="backups",outcome="failed"} 1.0`,
+	} {
+		if !strings.Contains(told, want) {
+			t.Errorf("%s is not told:\n%s", want, told)
+		}
+	}
+}
