@@ -157,7 +157,7 @@ func (a *Asking) Ask(ctx context.Context, due Due) error {
 	r.Text, r.Reason = got.Text, string(got.Reason)
 	r.TokensIn, r.TokensOut = got.Tokens.In, got.Tokens.Out
 	r.FirstMS, r.WholeMS = int(got.First.Milliseconds()), int(got.Whole.Milliseconds())
-	r.State = store.ReplyDone
+	r.State, r.Problem.Text = store.ReplyDone, message.Text{} // whatever went wrong before
 	var failed *models.Failure
 	switch {
 	case errors.As(err, &failed):

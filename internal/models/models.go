@@ -156,7 +156,11 @@ func (c *call) ask(ctx context.Context) error {
 		return c.failed(res)
 	}
 	c.left = mostAnswer
-	if kind, _, _ := mime.ParseMediaType(res.Header.Get("Content-Type")); c.request.Stream && c.endpoint.Mapping.Stream.As != "" && kind != "application/json" {
+	kind, _, _ := mime.ParseMediaType(res.Header.Get("Content-Type"))
+	if kind == "text/html" || kind == "application/xhtml+xml" {
+		return &Failure{Message: message.Say("it answered with a page for people (%s), not with a reply; check the connection's address", kind)}
+	}
+	if c.request.Stream && c.endpoint.Mapping.Stream.As != "" && kind != "application/json" {
 		return c.stream(res.Body)
 	}
 	body, err := io.ReadAll(io.LimitReader(res.Body, mostAnswer+1))

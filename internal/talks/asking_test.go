@@ -131,7 +131,7 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 		"too many calls": {testdb.Fault("429"), 5, "too many calls"},
 		"an error":       {testdb.Fault("500"), 5, "fallen over"},
 		"a cut stream":   {testdb.Fault("cut"), 5, "cut before it ended"},
-		"HTML":           {testdb.Fault("html"), 5, "cut before"},
+		"a page":         {testdb.Fault("html"), 1, "a page for people"},
 		"no secret":      {func(c *endpoint.Spec) { c.Secret = "GOLDSHELF_SECRET_NOWHERE" }, 1, "no secret GOLDSHELF_SECRET_NOWHERE for "},
 		"a model that it has not": {func(c *endpoint.Spec) {
 			own := endpoint.Own()
@@ -162,6 +162,20 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 				t.Error("what came is not shown")
 			}
 		})
+	}
+}
+
+// What went wrong with an earlier attempt is not said of a reply that has come.
+func TestReplyThatCameHasNoProblem(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, nil)
+	id := w.try(t, trying()).Replies[0].ID
+	w.Exec(`update replies set problem = 'it answered 429', attempts = 1`)
+	if n := testdb.AskDue(t, w.Asking); n != 1 {
+		t.Fatalf("%d are asked", n)
+	}
+	if got := w.reply(t, id); got.State != "done" || got.Problem.String() != "" || got.Attempts != 2 {
+		t.Errorf("it is %+v", got)
 	}
 }
 

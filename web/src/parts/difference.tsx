@@ -86,7 +86,8 @@ function Row({ line }: { line: Line }) {
             <span key={i}>{p.text}</span>
           ),
         )}
-        {line.op === "omitted" && plural(line.omitted ?? 0, { one: "# line is not shown", other: "# lines are not shown" })}
+        {line.op === "omitted" &&
+          plural(line.omitted ?? 0, { one: "# line is not shown", other: "# lines are not shown" })}
         {line.op === "left" && (
           <i>
             <Trans>(stands in line {line.new} now)</Trans>
