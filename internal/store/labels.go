@@ -112,6 +112,11 @@ const labelledAtOnce = 200
 // SetLabels gives entries these labels and no others.
 func (tx Tx) SetLabels(all []Labels) error {
 	tx.shelf.changed = true // they say which rendition an application gets
+	return tx.FirstLabels(all)
+}
+
+// FirstLabels is SetLabels for entries that have never been on the shelf.
+func (tx Tx) FirstLabels(all []Labels) error {
 	for part := range slices.Chunk(all, labelledAtOnce) {
 		for i, e := range part {
 			part[i].Labels = map[string][]string{}

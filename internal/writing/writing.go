@@ -127,7 +127,7 @@ func add(u *work.Unit, req api.NewEntry) (id, version int64, err error) {
 		}
 		return 0, 0, err
 	}
-	if err := u.SetLabels([]store.Labels{{EntryID: row.ID, Labels: req.Labels}}); err != nil {
+	if err := u.FirstLabels([]store.Labels{{EntryID: row.ID, Labels: req.Labels}}); err != nil {
 		return 0, 0, err
 	}
 	version, err = begin(u, row.ID, 1, req.Content, "")
