@@ -94,7 +94,7 @@ test-others: web/dist/index.html test-raced
 check-last: web/dist/index.html test-raced
 	@$(MAKE) --no-print-directory check
 
-# What takes longer, or needs more of the machine, than "make test" does.
+# Tests that need further programs from Debian.
 test-more:
 	@echo "Trying the alert rules …"
 	@scripts/check-alerts

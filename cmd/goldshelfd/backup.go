@@ -49,7 +49,7 @@ func told(o service.Options, where string, m backup.Manifest, err error) error {
 func restoreCommand(o *service.Options, database []cli.Flag) *cli.Command {
 	return &cli.Command{
 		Name: "restore", Usage: "put a backup, or an archive as it was at a time, into an empty directory or database", ArgsUsage: "FILE|ARCHIVE-DIR",
-		Description: "Only what was signed with this library's key, or with a --key that is named, is restored. Everybody signs in anew, and nothing is published, told or asked by itself until goldshelfd resume or a curator says so: the library that it is a copy of may have done it. With --check it is put into a database that is thrown away, and every text and the whole record of changes are held against what was backed up.",
+		Description: "It restores a backup only if this library's key, or a --key, signed it. Everybody signs in anew, and nothing is published, told or asked by itself until goldshelfd resume or a curator says so: the library that it is a copy of may have done it. With --check it is put into a database that is thrown away, and every text and the whole record of changes are held against what was backed up.",
 		Flags: slices.Concat([]cli.Flag{&cli.BoolFlag{Name: "check", Usage: "only say whether the backup is good"},
 			&cli.StringSliceFlag{Name: "key", Usage: "take what was signed with this `PUBLIC` key, too: the one that goldshelfd doctor shows where it was made"},
 			&cli.StringFlag{Name: "until", Usage: "of an archive: as it was at this `TIME`, such as 2026-11-30T08:00:00Z; as late as there is anything, if left out"}}, keyFiles(o), database),

@@ -42,8 +42,8 @@ type Part struct {
 	Text string `json:"text"`
 }
 
-// What is shown of a comparison that has more lines than most: what differs, with so many lines
-// around it.
+// Limits of a long comparison: how many lines it shows, and how many unchanged lines around each
+// change.
 const (
 	mostShown   = 5000
 	shownAround = 3

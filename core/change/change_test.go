@@ -228,8 +228,8 @@ func BenchmarkTexts(b *testing.B) {
 	}
 }
 
-// Of a long comparison what differs is shown, with the lines around it, and how many others there
-// are; of one that differs everywhere, its beginning.
+// A long comparison shows each change with the lines around it, and counts the lines that it omits.
+// If the texts differ everywhere, it shows the beginning.
 func TestLongComparisonIsAbridged(t *testing.T) {
 	t.Parallel()
 	many := strings.Repeat("\n", 250_000)

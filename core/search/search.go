@@ -47,8 +47,8 @@ type Ask struct {
 }
 
 // Candidates are the documents, by id, of which a search with phrases has to know whether they
-// hold all of some and none of others, letter by letter but for case. The index does not know
-// that: whoever does is asked while nothing here waits.
+// hold all of some and none of others, letter by letter but for case. The index does not
+// know that: the caller asks the database, without a lock on the index.
 type Candidates struct {
 	IDs       []int64
 	All, None []string

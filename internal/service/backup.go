@@ -147,13 +147,19 @@ func (o Options) newestCopy() (time.Time, error) {
 	return all[len(all)-1].MadeAt, nil
 }
 
-// copyInto makes a copy of the private database in its archive.
-func (o Options) copyInto(ctx context.Context, log *slog.Logger) error {
+// archiving gives the private database that runs, and the key that signs its archive.
+func (o Options) archiving() (*pgserver.Server, *signing.Key, error) {
 	pg, runs := pgserver.Running(o.DataDir)
 	if !runs {
-		return errors.New("the private database does not run")
+		return nil, nil, errors.New("the private database does not run")
 	}
 	key, err := o.backupKey()
+	return pg, key, err
+}
+
+// copyInto makes a copy of the private database in its archive.
+func (o Options) copyInto(ctx context.Context, log *slog.Logger) error {
+	pg, key, err := o.archiving()
 	if err != nil {
 		return err
 	}
@@ -166,11 +172,7 @@ func (o Options) copyInto(ctx context.Context, log *slog.Logger) error {
 
 // archiveLog moves what the private database has handed over of its log into the archive.
 func (o Options) archiveLog(context.Context) error {
-	pg, runs := pgserver.Running(o.DataDir)
-	if !runs {
-		return errors.New("the private database does not run")
-	}
-	key, err := o.backupKey()
+	pg, key, err := o.archiving()
 	if err != nil {
 		return err
 	}
